@@ -1,0 +1,58 @@
+"""How a check raises a finding: the code gives severity and reason, the check gives figures and the mend."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from lucernis.core.codes import CODES
+from lucernis.core.report import SEVERITY_ORDER, Finding, SubjectKind
+from lucernis.core.sizing import Sized
+from lucernis.plan.model import Plan
+from lucernis.practice.rules import Rules
+
+
+@dataclass(slots=True)
+class Raised:
+    """Findings as they are raised, with what the checks look at."""
+
+    plan: Plan
+    rules: Rules
+    sized: Sized
+    findings: list[Finding] = field(default_factory=list)
+    _waived: dict[tuple[str, str], str] = field(default_factory=dict)
+    _seen: set[tuple[str, str]] = field(default_factory=set)
+
+    def __post_init__(self) -> None:
+        self._waived = {(waiver.code, waiver.subject): waiver.reason for waiver in self.plan.waivers}
+
+    def raise_(
+        self, code: str, subject: str, kind: SubjectKind, tag: str, *, what: str, mend: str, **figures: float
+    ) -> None:
+        """Note a finding once for each code and subject."""
+        if (code, subject) in self._seen:
+            return
+        self._seen.add((code, subject))
+        known = CODES[code]
+        self.findings.append(
+            Finding(
+                id=f"{code}:{subject}",
+                code=code,
+                severity=known.severity,
+                subject=subject,
+                subject_kind=kind,
+                tag=tag,
+                what=what,
+                why=known.why,
+                mend=mend,
+                figures=figures,
+                waived=self._waived.get((code, subject)),
+            )
+        )
+
+    def idle_waivers(self) -> list[tuple[str, str]]:
+        """Waivers that meet no finding."""
+        return [key for key in self._waived if key not in self._seen]
+
+    def worst_first(self) -> list[Finding]:
+        """Open before waived, grave before light, then in the order of the plan."""
+        return sorted(self.findings, key=lambda one: (one.waived is not None, SEVERITY_ORDER[one.severity]))

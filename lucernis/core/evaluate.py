@@ -1,0 +1,341 @@
+"""`evaluate(plan) -> Report`: the one door to the core. Same plan, same report, byte for byte."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from lucernis.core.checks.delivery import check_delivery
+from lucernis.core.checks.protection import check_protection
+from lucernis.core.checks.raising import Raised
+from lucernis.core.checks.wire import check_wire
+from lucernis.core.copper import COPPER_KG_PER_M3
+from lucernis.core.fusing import RunFuse
+from lucernis.core.report import (
+    SEVERITY_ORDER,
+    BlockReport,
+    Extreme,
+    Finding,
+    FuseReport,
+    LoadReport,
+    LoadState,
+    Report,
+    RunReport,
+    RunState,
+    StateSummary,
+    Summary,
+    Verdict,
+    WireReport,
+)
+from lucernis.core.sizing import Sized, StateResult, drop_limit_frac, size_plan
+from lucernis.core.working import WorkingBook
+from lucernis.plan.model import End, FuseBlock, Load, Plan, Run
+from lucernis.practice.rules import Rules, resolve_rules
+
+REPORT_FORMAT = "lucernis-report"
+REPORT_VERSION = 1
+
+
+def plan_rules(plan: Plan) -> Rules:
+    """The rules in force for a plan: its practice set with its overrides."""
+    return resolve_rules(plan.practice.set, {one.rule: (one.value, one.reason) for one in plan.practice.overrides})
+
+
+@dataclass(slots=True)
+class _Filler:
+    """Turns a sized plan and its findings into the parts of the report."""
+
+    plan: Plan
+    rules: Rules
+    sized: Sized
+    findings: list[Finding]
+
+    def ids_of(self, subject: str) -> list[str]:
+        return [finding.id for finding in self.findings if finding.subject == subject]
+
+    def verdict(self, subject: str) -> Verdict:
+        open_ones = [one.severity for one in self.findings if one.subject == subject and one.waived is None]
+        return min(open_ones, key=lambda severity: SEVERITY_ORDER[severity], default="good")
+
+    def end_label(self, end: End) -> str:
+        part = next(part for part in self.plan.parts if part.id == end.part)
+        return f"{part.name}, way {end.way}" if end.way is not None else part.name
+
+
+def _fuse(fuse: RunFuse) -> FuseReport:
+    return FuseReport(
+        family=fuse.fuse.family if fuse.fuse else None,
+        family_label=fuse.fuse.label if fuse.fuse else "",
+        rating_a=fuse.fuse.rating_a if fuse.fuse else None,
+        least_a=fuse.least_a,
+        distance_m=fuse.distance_m,
+        pinned=bool(fuse.fuse and fuse.fuse.pinned),
+        pin_reason=fuse.pin_reason,
+        computed_family_label=fuse.computed.label if fuse.computed else "",
+        computed_rating_a=fuse.computed.rating_a if fuse.computed else None,
+    )
+
+
+def _run_state(filler: _Filler, run: Run, result: StateResult) -> RunState:
+    nominal_v = filler.plan.nominal_v
+    fed = run.id not in filler.sized.topology.dead
+    to_end_v = (
+        filler.sized.source_v - result.part_v[filler.sized.topology.finish_of.get(run.id, run.finish.part)]
+        if fed
+        else 0.0
+    )
+    return RunState(
+        current_a=abs(result.run_a[run.id]),
+        drop_v=result.run_drop_v[run.id],
+        drop_frac=result.run_drop_v[run.id] / nominal_v,
+        drop_to_end_v=to_end_v,
+        drop_to_end_frac=to_end_v / nominal_v,
+    )
+
+
+def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, float | None]:
+    """Of the loads behind a run the one with the least margin: its limit, its id, and the margin as a share."""
+    best: tuple[float | None, str | None, float | None] = (None, None, None)
+    sized = filler.sized
+    for load in sized.topology.loads_behind.get(run.id, ()):
+        for result in sized.states.values():
+            if load not in result.load_a:
+                continue
+            limit_v = sized.limit_v[load]
+            margin = (limit_v - (sized.source_v - result.part_v[load])) / filler.plan.nominal_v
+            if best[2] is None or margin < best[2]:
+                best = (limit_v / filler.plan.nominal_v, load, margin)
+    return best
+
+
+def _run(filler: _Filler, run: Run) -> RunReport:
+    sized = filler.sized
+    case, option, topology = sized.cases[run.id], sized.chosen[run.id], sized.topology
+    kinds = {part.id: part.kind for part in filler.plan.parts}
+    states = {state: _run_state(filler, run, result) for state, result in sized.states.items()}
+    worst = RunState(
+        current_a=max(one.current_a for one in states.values()),
+        drop_v=max(one.drop_v for one in states.values()),
+        drop_frac=max(one.drop_frac for one in states.values()),
+        drop_to_end_v=max(one.drop_to_end_v for one in states.values()),
+        drop_to_end_frac=max(one.drop_to_end_frac for one in states.values()),
+    )
+    limit_frac, limit_load, margin_frac = _tightest(filler, run)
+    source, finish = kinds[case.fed_from], kinds[topology.finish_of.get(run.id, run.finish.part)]
+    role = (
+        "main"
+        if source == "battery"
+        else "onward"
+        if source == "load"
+        else "feeder"
+        if finish == "fuse_block"
+        else "branch"
+    )
+    amp_a = option.amp.ampacity_a
+    subject_findings = filler.ids_of(run.id)
+    return RunReport(
+        id=run.id,
+        tag=run.tag,
+        name=run.name,
+        role=role,  # type: ignore[arg-type]
+        start_label=filler.end_label(run.start),
+        finish_label=filler.end_label(run.finish),
+        finish_kind=finish,
+        fed=run.id not in topology.dead,
+        length_m=run.length_m,
+        loop_length_m=2 * run.length_m,
+        length_as_typed=run.length_as_typed,
+        ambient_c=case.around.ambient_c,
+        engine_space=case.around.engine_space,
+        bundle_count=case.around.bundle_count,
+        design_current_a=case.design_current_a,
+        design_state=sized.demand.design_state[run.id],
+        wire=WireReport(
+            system=option.size.system,
+            size=option.size.name,
+            label=option.size.label,
+            area_mm2=option.size.area_mm2,
+            diameter_mm=option.size.diameter_mm,
+            insulation_c=case.insulation_c,
+            ampacity_a=amp_a,
+            table_ampacity_a=option.amp.base_a,
+            pinned=case.pinned,
+            pin_reason=run.wire.reason if run.wire else "",
+            computed_label=sized.unpinned[run.id].size.label,
+        ),
+        fuse=_fuse(case.fuse) if case.fuse else None,
+        protected_by=topology.runs[case.protector].tag if case.protector else None,
+        temp_c=option.temp_c,
+        resistance_ohm=option.total_ohm,
+        worst=worst,
+        states=states,
+        limit_frac=limit_frac,
+        limit_load=limit_load,
+        margin_frac=margin_frac,
+        ampacity_margin_frac=amp_a / case.design_current_a - 1
+        if amp_a is not None and case.design_current_a > 0
+        else None,
+        loads=list(topology.loads_behind.get(run.id, ())),
+        verdict=filler.verdict(run.id),
+        finding_ids=subject_findings,
+    )
+
+
+def _load_state(filler: _Filler, load: Load, state_id: str) -> LoadState:
+    result, sized = filler.sized.states[state_id], filler.sized
+    on = load.id in result.load_a
+    fed = load.id in sized.topology.feeder_of
+    volts = result.part_v[load.id] if fed else 0.0
+    drop_v = sized.source_v - volts if on and fed else 0.0
+    min_v = sized.demand.loads[load.id].min_v
+    return LoadState(
+        on=on,
+        served=fed and on and load.id not in result.unserved and volts >= min_v - 1e-9,
+        current_a=result.load_a.get(load.id, 0.0) if fed else 0.0,
+        voltage_v=volts,
+        drop_v=drop_v,
+        drop_frac=drop_v / filler.plan.nominal_v,
+    )
+
+
+def _load(filler: _Filler, load: Load) -> LoadReport:
+    sized = filler.sized
+    figures = sized.demand.loads[load.id]
+    states = {state.id: _load_state(filler, load, state.id) for state in filler.plan.states}
+    feeder = sized.topology.feeder_of.get(load.id)
+    run = sized.topology.runs[feeder] if feeder else None
+    places = {place.id: place.name for place in filler.plan.places}
+    return LoadReport(
+        id=load.id,
+        tag=load.tag,
+        name=load.name,
+        place=places.get(load.place or "", ""),
+        power_w=figures.power_w,
+        current_a=figures.current_a,
+        each_power_w=figures.power_w / load.count if figures.power_w is not None else None,
+        each_current_a=figures.current_a / load.count if figures.current_a is not None else None,
+        design_current_a=figures.design_current_a,
+        ah_per_day=figures.ah_per_day,
+        circuit=feeder,
+        circuit_tag=run.tag if run else None,
+        fed_from=sized.topology.start_of[feeder] if feeder else None,
+        length_m=run.length_m if run else None,
+        loop_length_m=2 * run.length_m if run else None,
+        limit_frac=drop_limit_frac(load, filler.rules),
+        worst=max(states.values(), key=lambda one: (one.on, one.drop_v)),
+        states=states,
+        verdict=filler.verdict(load.id),
+        finding_ids=filler.ids_of(load.id),
+    )
+
+
+def _block(filler: _Filler, block: FuseBlock) -> BlockReport:
+    feeder = filler.sized.topology.feeder_of.get(block.id)
+    return BlockReport(
+        id=block.id,
+        tag=block.tag,
+        name=block.name,
+        ways=block.ways,
+        ways_used=sum(1 for run in filler.plan.runs if run.start.part == block.id),
+        design_current_a=filler.sized.demand.design_current_a[feeder] if feeder else 0.0,
+        fed_by=filler.sized.topology.runs[feeder].tag if feeder else None,
+    )
+
+
+def _worst_drop(loads: list[LoadReport], state_id: str | None) -> Extreme:
+    shown = [(load, load.states[state_id] if state_id else load.worst) for load in loads]
+    live = [(state.drop_frac, load) for load, state in shown if state.on and load.circuit]
+    if not live:
+        return Extreme(0.0, None, "")
+    value, load = max(live, key=lambda one: one[0])
+    return Extreme(value, load.id, load.tag)
+
+
+def _summary(filler: _Filler, loads: list[LoadReport], runs: list[RunReport]) -> Summary:
+    sized, plan = filler.sized, filler.plan
+    battery_state = max(plan.states, key=lambda state: sized.states[state.id].source_a).id
+    hottest = max((run for run in runs if run.design_current_a > 0), key=lambda run: run.temp_c, default=None)
+    open_ones = [one.severity for one in filler.findings if one.waived is None]
+    copper_m3 = sum(option.copper_mm2_m for option in sized.chosen.values()) * 1e-6
+    return Summary(
+        battery_current_a=sized.states[battery_state].source_a,
+        battery_state=battery_state,
+        ah_per_day=sum(load.ah_per_day or 0.0 for load in loads),
+        load_current_a=sum(load.current_a or 0.0 for load in loads),
+        worst_drop_frac=_worst_drop(loads, None),
+        hottest_wire_c=Extreme(hottest.temp_c, hottest.id, hottest.tag) if hottest else Extreme(0.0, None, ""),
+        copper_kg=copper_m3 * COPPER_KG_PER_M3,
+        open_stop=open_ones.count("stop"),
+        open_fix=open_ones.count("fix"),
+        open_look=open_ones.count("look"),
+        waived=sum(1 for one in filler.findings if one.waived is not None),
+        states=[
+            StateSummary(
+                state_id=state.id,
+                name=state.name,
+                battery_current_a=sized.states[state.id].source_a,
+                worst_drop_frac=_worst_drop(loads, state.id),
+                converged=sized.states[state.id].converged,
+            )
+            for state in plan.states
+        ],
+    )
+
+
+def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
+    """Everything there is to say about a plan.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold, from `parse_plan` or `check_plan`.
+    rules : Rules, optional
+        Rules in place of the plan's own, to compare practice sets.
+
+    Returns
+    -------
+    Report
+        Figures, verdicts, findings and working of every subject.
+    """
+    rules = rules or plan_rules(plan)
+    sized = size_plan(plan, rules)
+    raised = Raised(plan, rules, sized)
+    check_wire(raised)
+    check_protection(raised)
+    check_delivery(raised)
+    for code, subject in raised.idle_waivers():
+        raised.raise_(
+            "waiver-idle",
+            subject,
+            "plan",
+            "",
+            what=f"{code} is waived on {subject}, but does not arise",
+            mend="Take the waiver back.",
+        )
+    findings = raised.worst_first()
+    filler = _Filler(plan, rules, sized, findings)
+    loads = [_load(filler, part) for part in plan.parts if isinstance(part, Load)]
+    runs = [_run(filler, run) for run in plan.runs]
+    summary = _summary(filler, loads, runs)
+    book = WorkingBook(plan, rules, sized)
+    for part in plan.parts:
+        if isinstance(part, Load):
+            book.load(part)
+    for run in plan.runs:
+        book.run(run)
+    book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
+    return Report(
+        format=REPORT_FORMAT,
+        version=REPORT_VERSION,
+        job=plan.job.name,
+        nominal_v=plan.nominal_v,
+        source_v=sized.source_v,
+        practice_set=rules.set_name,
+        practice_label=rules.set_label,
+        rules=list(rules.origins.values()),
+        summary=summary,
+        loads=loads,
+        runs=runs,
+        blocks=[_block(filler, part) for part in plan.parts if isinstance(part, FuseBlock)],
+        findings=findings,
+        working=book.entries,
+    )

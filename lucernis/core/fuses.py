@@ -1,0 +1,197 @@
+"""Fuse families, made ratings and the schools of choosing one. Opening times and breaking capacity come with faults."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from lucernis.errors import require_range
+from lucernis.practice.names import made_ratings_a
+from lucernis.practice.rules import FuseFamily, FuseOverLoad, FuseUnderWire
+from lucernis.practice.tables import TableRow, load_table
+
+OVER_LOAD_FACTOR: dict[FuseOverLoad, float] = {"next": 1.0, "125": 1.25}
+UNDER_WIRE_FACTOR = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """One family of fuses or breakers."""
+
+    name: FuseFamily
+    label: str
+    ratings_a: tuple[float, ...]
+    max_v: float
+    sealed: str
+    drop_at_rated_v: float
+    cell: TableRow
+    drop_cell: TableRow
+
+
+@dataclass(frozen=True, slots=True)
+class ChosenFuse:
+    """A rating out of a family, and whether a person pinned it."""
+
+    family: FuseFamily
+    label: str
+    rating_a: float
+    pinned: bool
+
+
+@cache
+def family(name: FuseFamily) -> Family:
+    """Look a family up by name.
+
+    Raises
+    ------
+    UnknownRow
+        If there is none of that name.
+    """
+    table, drops = load_table("fuse_families"), load_table("fuse_drop")
+    row, drop = table.find(name), drops.find(name)
+    return Family(
+        name=name,
+        label=row["label"],
+        ratings_a=made_ratings_a(name),
+        max_v=float(row["max_v"]),
+        sealed=row["sealed"],
+        drop_at_rated_v=float(drop["drop_at_rated_mv"]) / 1000,
+        cell=table.cite(row, "ratings_a"),
+        drop_cell=drops.cite(drop, "drop_at_rated_mv"),
+    )
+
+
+def fuse_resistance_ohm(name: FuseFamily, rating_a: float) -> float:
+    """Resistance of a fuse with its contacts.
+
+    Parameters
+    ----------
+    name : str
+        Family.
+    rating_a : float
+        Rated current, > 0. [A]
+
+    Returns
+    -------
+    float
+        Resistance. [Ω]
+
+    Raises
+    ------
+    OutOfRange
+        If the rating is not above 0.
+
+    Notes
+    -----
+    ``R = U_rated / I_rated`` with the usual drop at rated current from fuse_drop.csv.
+    """
+    return family(name).drop_at_rated_v / require_range("rating_a", rating_a, above=0)
+
+
+def least_fuse_a(design_current_a: float, school: FuseOverLoad) -> float:
+    """The current a fuse must at least be rated for.
+
+    Parameters
+    ----------
+    design_current_a : float
+        Greatest steady current of the circuit, >= 0. [A]
+    school : str
+        ``next`` or ``125``.
+
+    Returns
+    -------
+    float
+        ``m · Ib``. [A]
+
+    Examples
+    --------
+    >>> least_fuse_a(12.0, "125")
+    15.0
+    """
+    return require_range("design_current_a", design_current_a, least=0) * OVER_LOAD_FACTOR[school]
+
+
+def next_made_a(ratings_a: tuple[float, ...], least_a: float) -> float | None:
+    """The smallest made rating at or above a current, or None where none is made.
+
+    Parameters
+    ----------
+    ratings_a : tuple of float
+        Made ratings, rising. [A]
+    least_a : float
+        What it must at least be. [A]
+
+    Returns
+    -------
+    float or None
+        Made rating. [A]
+
+    Examples
+    --------
+    >>> next_made_a((5.0, 7.5, 10.0), 5.93)
+    7.5
+    """
+    # Rounding in the sum of currents must not push 10.000000001 A to the next size.
+    return next((rating for rating in ratings_a if rating >= least_a * (1 - 1e-9)), None)
+
+
+def choose_fuse(families: tuple[FuseFamily, ...], least_a: float, *, system_v: float) -> ChosenFuse | None:
+    """The first family in order of choice that makes a rating at or above a current, at its smallest such rating.
+
+    Parameters
+    ----------
+    families : tuple of str
+        Families in order of choice.
+    least_a : float
+        What the rating must at least be. [A]
+    system_v : float
+        Nominal voltage; families for less are passed over. [V]
+
+    Returns
+    -------
+    ChosenFuse or None
+        None where no family makes one.
+    """
+    for name in families:
+        made = family(name)
+        rating = next_made_a(made.ratings_a, least_a)
+        if rating is not None and made.max_v >= system_v:
+            return ChosenFuse(name, made.label, rating, pinned=False)
+    return None
+
+
+def wire_stands_fuse(ampacity_a: float, rating_a: float, *, least_a: float, school: FuseUnderWire) -> bool:
+    """Whether a fuse protects a wire by the school in force.
+
+    Parameters
+    ----------
+    ampacity_a : float
+        What the wire carries where it lies. [A]
+    rating_a : float
+        Rated current of the fuse before it. [A]
+    least_a : float
+        What the fuse must at least be for its load; decides whether a smaller made rating would have fitted. [A]
+    school : str
+        ``strict`` (In <= Iz) or ``150_when_none_fits``.
+
+    Returns
+    -------
+    bool
+        True if protected.
+
+    Notes
+    -----
+    150 % applies only when no made rating lies between the load and the ampacity, that is, when the rating is the
+    smallest possible and still above the ampacity; the wire must carry the load itself in any case.
+
+    References
+    ----------
+    .. [1] ABYC E-11, overcurrent protection up to 150 % of the conductor's allowable current (memory).
+    """
+    if rating_a <= ampacity_a * (1 + 1e-9):
+        return True
+    return (
+        school == "150_when_none_fits"
+        and least_a <= ampacity_a * (1 + 1e-9)
+        and rating_a <= UNDER_WIRE_FACTOR * ampacity_a * (1 + 1e-9)
+    )

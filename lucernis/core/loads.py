@@ -1,0 +1,138 @@
+"""Current and energy of one load. How currents add up along the wires is the circuit's matter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from lucernis.plan.model import Load
+from lucernis.practice.rules import DesignVolts
+
+RUNNING_V_PER_12V = 13.5
+# A device without a stated lowest voltage is taken to work down to this share of nominal (10.5 V at 12 V).
+USUAL_MIN_V_FRAC = 0.875
+
+
+@dataclass(frozen=True, slots=True)
+class LoadFigures:
+    """What one entry of the load list draws, all its pieces together.
+
+    `power_w` and `current_a` are None while neither was given.
+    """
+
+    rated_v: float
+    power_w: float | None
+    current_a: float | None
+    design_v: float
+    design_current_a: float
+    ah_per_day: float | None
+    min_v: float
+
+
+def design_v(school: DesignVolts, *, nominal_v: float, min_v: float) -> float:
+    """Volts that turn watts into the design current.
+
+    Parameters
+    ----------
+    school : str
+        ``nominal``, ``lowest`` or ``running``.
+    nominal_v : float
+        Nominal voltage of the system. [V]
+    min_v : float
+        Lowest working voltage of the device. [V]
+
+    Returns
+    -------
+    float
+        Design voltage. [V]
+
+    Examples
+    --------
+    >>> design_v("running", nominal_v=24.0, min_v=21.0)
+    27.0
+    """
+    if school == "lowest":
+        return min_v
+    if school == "running":
+        return RUNNING_V_PER_12V * nominal_v / 12
+    return nominal_v
+
+
+def load_current_a(behaviour: str, *, power_w: float, rated_v: float, at_v: float) -> float:
+    """Current of a load at a voltage, from its power at its rated voltage.
+
+    Parameters
+    ----------
+    behaviour : str
+        ``constant_power``, ``constant_current`` or ``resistive``.
+    power_w : float
+        Power at `rated_v`. [W]
+    rated_v : float
+        Voltage the power is stated at, > 0. [V]
+    at_v : float
+        Voltage at the device, > 0. [V]
+
+    Returns
+    -------
+    float
+        Current. [A]
+
+    Notes
+    -----
+    ``P / V``, ``P / Vr`` and ``P · V / Vr²`` in turn.
+
+    Examples
+    --------
+    >>> load_current_a("constant_power", power_w=60.0, rated_v=12.0, at_v=11.0)
+    5.45455
+    """
+    if behaviour == "constant_power":
+        return power_w / at_v
+    if behaviour == "constant_current":
+        return power_w / rated_v
+    return power_w * at_v / rated_v**2
+
+
+def load_figures(load: Load, *, nominal_v: float, school: DesignVolts) -> LoadFigures:
+    """Figures of one load-list entry.
+
+    Parameters
+    ----------
+    load : Load
+        The entry.
+    nominal_v : float
+        Nominal voltage of the system. [V]
+    school : str
+        Volts for the design current.
+
+    Returns
+    -------
+    LoadFigures
+        Currents [A], power [W], charge a day [Ah].
+
+    Notes
+    -----
+    Charge a day is ``count · I · h`` with the current at nominal voltage. A resistive load draws more at more volts,
+    so its design current is taken at the higher of the design and the rated voltage.
+    """
+    rated_v = load.rated_v or float(nominal_v)
+    min_v = load.min_v or USUAL_MIN_V_FRAC * nominal_v
+    volts = design_v(school, nominal_v=nominal_v, min_v=min_v)
+    each_w = load.power_w if load.power_w is not None else None
+    if load.current_a is not None:
+        each_w = load.current_a * rated_v
+    if each_w is None:
+        return LoadFigures(rated_v, None, None, volts, 0.0, None, min_v)
+    at_v = max(volts, rated_v) if load.behaviour == "resistive" else volts
+    # Amperes typed for a constant-power device are its current at the rated volts; they are kept as typed there.
+    design_a = load.count * load_current_a(load.behaviour, power_w=each_w, rated_v=rated_v, at_v=at_v)
+    nominal_a = load.count * load_current_a(load.behaviour, power_w=each_w, rated_v=rated_v, at_v=nominal_v)
+    ah_per_day = None if load.hours_per_day is None else nominal_a * load.hours_per_day
+    return LoadFigures(
+        rated_v=rated_v,
+        power_w=load.count * each_w,
+        current_a=load.count * (load.current_a if load.current_a is not None else each_w / rated_v),
+        design_v=at_v,
+        design_current_a=design_a,
+        ah_per_day=ah_per_day,
+        min_v=min_v,
+    )

@@ -1,0 +1,251 @@
+"""The report: everything any screen, paper or command shows, as plain values. It is only data; `evaluate` fills it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from lucernis.practice.rules import RuleOrigin
+from lucernis.practice.tables import TableRow
+
+Severity = Literal["stop", "fix", "look"]
+Verdict = Literal["good", "look", "fix", "stop"]
+SubjectKind = Literal["plan", "part", "run"]
+SEVERITY_ORDER: dict[str, int] = {"stop": 0, "fix": 1, "look": 2, "good": 3}
+
+CAUTION = (
+    "A plan to be checked by a competent person, not an approval. Local code and the maker's sheet win. "
+    "AC and gas by licensed people. Disconnect negative first, reconnect it last; fuses out until the end."
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """One number put into a formula."""
+
+    symbol: str
+    name: str
+    value: float | str
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
+class Working:
+    """How one shown figure came about."""
+
+    subject: str
+    figure: str
+    title: str
+    formula: str
+    inputs: list[Input]
+    value: float | str | None
+    unit: str
+    rows: list[TableRow]
+    school: str
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing the checks caught. `what`, `why` and `mend` are one short line each."""
+
+    id: str
+    code: str
+    severity: Severity
+    subject: str
+    subject_kind: SubjectKind
+    tag: str
+    what: str
+    why: str
+    mend: str
+    figures: dict[str, float]
+    waived: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class FuseReport:
+    """The fuse at the fed end of a run; `rating_a` is None where none is made that high."""
+
+    family: str | None
+    family_label: str
+    rating_a: float | None
+    least_a: float
+    distance_m: float
+    pinned: bool
+    pin_reason: str
+    computed_family_label: str
+    computed_rating_a: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class WireReport:
+    """The wire of a run; the computed size is what it would be without any pins in the plan."""
+
+    system: str
+    size: str
+    label: str
+    area_mm2: float
+    diameter_mm: float
+    insulation_c: int
+    ampacity_a: float | None
+    table_ampacity_a: float | None
+    pinned: bool
+    pin_reason: str
+    computed_label: str
+
+
+@dataclass(frozen=True, slots=True)
+class RunState:
+    """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery."""
+
+    current_a: float
+    drop_v: float
+    drop_frac: float
+    drop_to_end_v: float
+    drop_to_end_frac: float
+
+
+@dataclass(frozen=True, slots=True)
+class RunReport:
+    """Figures of one run; `worst` is the worst of all states."""
+
+    id: str
+    tag: str
+    name: str
+    role: Literal["main", "feeder", "branch", "onward"]
+    start_label: str
+    finish_label: str
+    finish_kind: str
+    fed: bool
+    length_m: float
+    loop_length_m: float
+    length_as_typed: str | None
+    ambient_c: float
+    engine_space: bool
+    bundle_count: int
+    design_current_a: float
+    design_state: str
+    wire: WireReport
+    fuse: FuseReport | None
+    protected_by: str | None
+    temp_c: float
+    resistance_ohm: float
+    worst: RunState
+    states: dict[str, RunState]
+    limit_frac: float | None
+    limit_load: str | None
+    margin_frac: float | None
+    ampacity_margin_frac: float | None
+    loads: list[str]
+    verdict: Verdict
+    finding_ids: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class LoadState:
+    """A load in one operating state; not served means under its lowest voltage or no voltage at all."""
+
+    on: bool
+    served: bool
+    current_a: float
+    voltage_v: float
+    drop_v: float
+    drop_frac: float
+
+
+@dataclass(frozen=True, slots=True)
+class LoadReport:
+    """Figures of one entry of the load list, all its pieces together."""
+
+    id: str
+    tag: str
+    name: str
+    place: str
+    power_w: float | None
+    current_a: float | None
+    each_power_w: float | None
+    each_current_a: float | None
+    design_current_a: float
+    ah_per_day: float | None
+    circuit: str | None
+    circuit_tag: str | None
+    fed_from: str | None
+    length_m: float | None
+    loop_length_m: float | None
+    limit_frac: float
+    worst: LoadState
+    states: dict[str, LoadState]
+    verdict: Verdict
+    finding_ids: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class BlockReport:
+    """Figures of a fuse block."""
+
+    id: str
+    tag: str
+    name: str
+    ways: int
+    ways_used: int
+    design_current_a: float
+    fed_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Extreme:
+    """The worst of something, and whose it is; subject None when there is nothing yet."""
+
+    value: float
+    subject: str | None
+    tag: str
+
+
+@dataclass(frozen=True, slots=True)
+class StateSummary:
+    """The meter strip in one state."""
+
+    state_id: str
+    name: str
+    battery_current_a: float
+    worst_drop_frac: Extreme
+    converged: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Summary:
+    """The meter strip, worst of all states, and the sums under the load list."""
+
+    battery_current_a: float
+    battery_state: str
+    ah_per_day: float
+    load_current_a: float
+    worst_drop_frac: Extreme
+    hottest_wire_c: Extreme
+    copper_kg: float
+    open_stop: int
+    open_fix: int
+    open_look: int
+    waived: int
+    states: list[StateSummary]
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """The whole report."""
+
+    format: str
+    version: int
+    job: str
+    nominal_v: int
+    source_v: float
+    practice_set: str
+    practice_label: str
+    rules: list[RuleOrigin]
+    summary: Summary
+    loads: list[LoadReport]
+    runs: list[RunReport]
+    blocks: list[BlockReport]
+    findings: list[Finding]
+    caution: str = CAUTION
+    working: dict[str, Working] = field(default_factory=dict)

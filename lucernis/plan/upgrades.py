@@ -1,0 +1,39 @@
+"""Brings older plan documents up to the present version, one step a version, before they are validated.
+
+A step takes a document of version n and returns one of version n + 1. Version 1 is the first, so none is needed yet.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from lucernis.errors import BadDocument, FieldProblem
+
+Step = Callable[[dict[str, Any]], dict[str, Any]]
+
+STEPS: dict[int, Step] = {}
+
+
+def upgrade(document: dict[str, Any], *, to_version: int, steps: Mapping[int, Step] = STEPS) -> dict[str, Any]:
+    """Return the document at `to_version`.
+
+    Raises
+    ------
+    BadDocument
+        If its version is not a whole number, is newer than this program, or has no way up.
+    """
+    version = document.get("version")
+    if isinstance(version, bool) or not isinstance(version, int):
+        raise BadDocument("a plan without a version", [FieldProblem("#/version", "must be a whole number")])
+    if version > to_version:
+        raise BadDocument(
+            "a plan from a newer program",
+            [FieldProblem("#/version", f"is {version}; this program reads up to {to_version}")],
+        )
+    while version < to_version:
+        if version not in steps:
+            raise BadDocument("a plan of an unknown version", [FieldProblem("#/version", f"{version} is not known")])
+        document = steps[version](document) | {"version": version + 1}
+        version += 1
+    return document
