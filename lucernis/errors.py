@@ -72,6 +72,7 @@ class StaleRevision(LucernisError):
     def __init__(self, message: str, *, current_revision: int) -> None:
         super().__init__(message, field="If-Match", value=current_revision, allowed=f"revision {current_revision}")
         self.current_revision = current_revision
+        self.changes: list[str] = []
 
 
 class TooLarge(LucernisError):

@@ -107,8 +107,11 @@ def _scatter(n: int, pos: Ints, neg: Ints, current: Floats) -> Floats:
     return out
 
 
-def _factor(n: int, keep: Ints, rows: Ints, cols: Ints, values: Floats) -> SuperLU:
-    matrix: csc_matrix = coo_matrix((values, (rows, cols)), shape=(n, n)).tocsc()[keep][:, keep]
+def _factor(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> SuperLU:
+    """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
+    row, col = at[rows], at[cols]
+    inside = (row >= 0) & (col >= 0)
+    matrix = csc_matrix((values[inside], (row[inside], col[inside])), shape=(size, size))
     return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
 
 
@@ -154,7 +157,11 @@ def solve_circuit(circuit: Circuit) -> Solution:
     fed = has_source[island[l_pos]] & (island[l_pos] == island[l_neg]) if len(value) else np.zeros(0, dtype=bool)
     _, references = np.unique(island, return_index=True)
     references[island[0]] = 0
-    keep = np.setdiff1d(np.arange(n), references)
+    is_kept = np.ones(n, dtype=bool)
+    is_kept[references] = False
+    keep = np.flatnonzero(is_kept)
+    row_of = np.full(n, -1, dtype=np.int64)
+    row_of[keep] = np.arange(len(keep))
 
     load_g = np.zeros(len(value))
     load_g[resist & fed] = 1 / value[resist & fed]
@@ -167,7 +174,7 @@ def solve_circuit(circuit: Circuit) -> Solution:
     def factor(of_loads: Floats) -> SuperLU:
         loads = _pairs(l_pos, l_neg, of_loads)
         rows, cols, values = (np.concatenate(part) for part in zip(fixed, sources, loads, strict=True))
-        return _factor(n, keep, rows, cols, values)
+        return _factor(row_of, len(keep), rows, cols, values)
 
     def solve(lu: SuperLU, drawn: Floats) -> Floats:
         out = np.zeros(n)

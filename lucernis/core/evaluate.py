@@ -48,6 +48,7 @@ class _Filler:
     rules: Rules
     sized: Sized
     findings: list[Finding]
+    limit_frac: dict[str, float]
 
     def ids_of(self, subject: str) -> list[str]:
         return [finding.id for finding in self.findings if finding.subject == subject]
@@ -103,7 +104,7 @@ def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, floa
             limit_v = sized.limit_v[load]
             margin = (limit_v - (sized.source_v - result.part_v[load])) / filler.plan.nominal_v
             if best[2] is None or margin < best[2]:
-                best = (limit_v / filler.plan.nominal_v, load, margin)
+                best = (filler.limit_frac[load], load, margin)
     return best
 
 
@@ -220,7 +221,7 @@ def _load(filler: _Filler, load: Load) -> LoadReport:
         fed_from=sized.topology.start_of[feeder] if feeder else None,
         length_m=run.length_m if run else None,
         loop_length_m=2 * run.length_m if run else None,
-        limit_frac=drop_limit_frac(load, filler.rules),
+        limit_frac=filler.limit_frac[load.id],
         worst=max(states.values(), key=lambda one: (one.on, one.drop_v)),
         states=states,
         verdict=filler.verdict(load.id),
@@ -312,14 +313,15 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
             mend="Take the waiver back.",
         )
     findings = raised.worst_first()
-    filler = _Filler(plan, rules, sized, findings)
-    loads = [_load(filler, part) for part in plan.parts if isinstance(part, Load)]
+    load_parts = [part for part in plan.parts if isinstance(part, Load)]
+    limits = {part.id: drop_limit_frac(part, rules) for part in load_parts}
+    filler = _Filler(plan, rules, sized, findings, limits)
+    loads = [_load(filler, part) for part in load_parts]
     runs = [_run(filler, run) for run in plan.runs]
     summary = _summary(filler, loads, runs)
     book = WorkingBook(plan, rules, sized)
-    for part in plan.parts:
-        if isinstance(part, Load):
-            book.load(part)
+    for part in load_parts:
+        book.load(part)
     for run in plan.runs:
         book.run(run)
     book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)

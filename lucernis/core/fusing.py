@@ -41,12 +41,29 @@ def far_fuse(run: Run, fed_from: str) -> Fuse | None:
 
 
 def _families(plan: Plan, run: Run, fed_from: str, rules: Rules) -> tuple[FuseFamily, ...]:
-    part = next(part for part in plan.parts if part.id == fed_from)
-    if isinstance(part, Battery):
+    kinds = {part.id: part for part in plan.parts}
+    part, far = kinds[fed_from], kinds[run.finish.part if run.start.part == fed_from else run.start.part]
+    # A single device on the battery hangs on an in-line branch fuse: main families begin far above it.
+    if isinstance(part, Battery) and not isinstance(far, Load):
         return rules.values.main_families
     if isinstance(part, FuseBlock) and run.start.part == fed_from:
         return (part.family,)
     return rules.values.branch_families
+
+
+def _guarded_loads(topology: Topology) -> dict[str, list[str]]:
+    """For each run with a fuse the loads whose nearest fuse it is."""
+    nearest: dict[str, str | None] = {}
+    guarded: dict[str, list[str]] = {run_id: [] for run_id in (*topology.order, *topology.closing)}
+    for run_id in topology.order:
+        start = topology.start_of[run_id]
+        own = fed_fuse(topology.runs[run_id], start) is not None
+        guard = run_id if own else nearest.get(start)
+        finish = topology.finish_of[run_id]
+        nearest[finish] = guard
+        if guard is not None:
+            guarded[guard].append(finish)
+    return {run_id: [part for part in parts if part in topology.load_ids] for run_id, parts in guarded.items()}
 
 
 def _pinned(fuse: Fuse, families: tuple[FuseFamily, ...]) -> ChosenFuse | None:
@@ -80,9 +97,10 @@ def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -
     -----
     Next made rating at or above ``m · Ib``. Where one load alone hangs on the run and its maker names a fuse, that
     fuse is taken if it is made and not below the load: the maker's sheet wins. With several loads the lowest named
-    fuse is an upper limit.
+    fuse is an upper limit. Only loads without another fuse before them count.
     """
     loads = {part.id: part for part in plan.parts if isinstance(part, Load)}
+    guarded = _guarded_loads(topology)
     chosen: dict[str, RunFuse] = {}
     for run_id in (*topology.order, *topology.closing):
         run, fed_from = topology.runs[run_id], topology.start_of[run_id]
@@ -92,7 +110,7 @@ def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -
         families = _families(plan, run, fed_from, rules)
         design_a = demand.design_current_a[run_id]
         least_a = least_fuse_a(design_a, rules.values.fuse_over_load)
-        behind = [loads[load] for load in topology.loads_behind[run_id]]
+        behind = [loads[load] for load in guarded[run_id]]
         makers = [load for load in behind if load.maker.fuse_a is not None]
         cap_a = min((load.maker.fuse_a for load in makers if load.maker.fuse_a is not None), default=None)
         note = ""

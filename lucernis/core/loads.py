@@ -54,7 +54,7 @@ def design_v(school: DesignVolts, *, nominal_v: float, min_v: float) -> float:
         return min_v
     if school == "running":
         return RUNNING_V_PER_12V * nominal_v / 12
-    return nominal_v
+    return float(nominal_v)
 
 
 def load_current_a(behaviour: str, *, power_w: float, rated_v: float, at_v: float) -> float:

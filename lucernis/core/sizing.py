@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -14,10 +14,12 @@ from lucernis.core.loads import RUNNING_V_PER_12V
 from lucernis.core.options import Case, Option, make_cases
 from lucernis.core.selection import cheapest_options
 from lucernis.core.topology import Topology, trace
-from lucernis.plan.model import Battery, Load, Plan
+from lucernis.plan.model import Battery, Load, Plan, State
 from lucernis.practice.rules import Rules
 
-_ROUNDS = 8
+_ROUNDS_UP = 5
+_ROUNDS_BETWEEN = 2
+_ROUNDS_TIGHTER = 6
 _SLACK_V = 1e-7
 
 
@@ -133,8 +135,10 @@ def build_circuit(
     return circuit, nodes, added
 
 
-def solve_states(plan: Plan, options: Mapping[str, Option], figures: Demand, source_v: float) -> dict[str, StateResult]:
-    """Solve every operating state with one choice of sizes.
+def solve_states(
+    plan: Plan, options: Mapping[str, Option], figures: Demand, source_v: float, states: Iterable[State]
+) -> dict[str, StateResult]:
+    """Solve operating states with one choice of sizes.
 
     Parameters
     ----------
@@ -146,6 +150,8 @@ def solve_states(plan: Plan, options: Mapping[str, Option], figures: Demand, sou
         Figures of the loads.
     source_v : float
         Volts held at each battery. [V]
+    states : iterable of State
+        Which states.
 
     Returns
     -------
@@ -154,7 +160,7 @@ def solve_states(plan: Plan, options: Mapping[str, Option], figures: Demand, sou
     """
     results: dict[str, StateResult] = {}
     solved: dict[frozenset[str], tuple[Solution, dict[str, tuple[int, int]], list[str]]] = {}
-    for state in plan.states:
+    for state in states:
         on = figures.on[state.id]
         if on not in solved:
             circuit, nodes, added = build_circuit(plan, options, figures, on, source_v)
@@ -188,66 +194,136 @@ def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], source_
     }
 
 
-def _careful_currents(
-    plan: Plan, topology: Topology, figures: Demand, volts_left: dict[str, float]
-) -> dict[str, float]:
-    """Currents no circuit that keeps the limits can exceed: constant power at the least voltage allowed."""
-    draws: dict[str, float] = {}
-    for part in plan.parts:
-        if not isinstance(part, Load):
+def _hardest(figures: Demand, plan: Plan) -> list[State]:
+    """States no other state outdoes: with more loads on, every drop is larger."""
+    kept: list[State] = []
+    for state in plan.states:
+        on = figures.on[state.id]
+        if any(on < figures.on[other.id] for other in plan.states):
             continue
-        load = figures.loads[part.id]
-        power_w = load.power_w or 0.0
-        if part.behaviour == "constant_power":
-            draws[part.id] = power_w / max(volts_left[part.id], 0.1)
-        else:
-            draws[part.id] = max(power_w / load.rated_v, load.design_current_a)
-    return {
-        run_id: max(
-            [sum(draws[load] for load in topology.loads_behind[run_id] if load in on) for on in figures.on.values()]
-            + [draws[load] for load in topology.loads_behind[run_id]]
-        )
-        for run_id in topology.order
-    }
+        if all(on != figures.on[other.id] for other in kept):
+            kept.append(state)
+    return kept
 
 
-def _search(
-    plan: Plan, topology: Topology, figures: Demand, cases: dict[str, Case], limit_v: dict[str, float], source_v: float
-) -> tuple[dict[str, Option], dict[str, StateResult], frozenset[str]]:
-    """Cheapest sizes found that keep every limit that can be kept, their solution, and the loads out of reach."""
-    thickest = {run_id: case.options[-1] for run_id, case in cases.items()}
-    best, best_states = thickest, solve_states(plan, thickest, figures, source_v)
-    out_of_reach = frozenset(_short_of(best_states, limit_v, source_v))
-    kept_v = {load: volts for load, volts in limit_v.items() if load not in out_of_reach}
-    volts_left = {
-        load: (source_v - volts if load in kept_v else min(figures.loads[load].min_v, source_v))
-        for load, volts in limit_v.items()
-    }
-    roots = tuple(part.id for part in plan.parts if isinstance(part, Battery))
-    # A run off the tree carries what its own limits ask; the drop search has no say in it.
-    off_tree = {run_id: case.options[0] for run_id, case in cases.items() if run_id not in set(topology.order)}
-    current_a = _careful_currents(plan, topology, figures, volts_left)
-    seen: set[tuple[int, ...]] = set()
-    best_copper = float("inf")
-    for _ in range(_ROUNDS):
-        picks = cheapest_options(topology, cases, current_a, kept_v, roots)
-        key = tuple(picks[run_id] for run_id in topology.order)
-        if key in seen:
-            if best_copper < float("inf"):
-                break
-            current_a = {run_id: 1.03 * value for run_id, value in current_a.items()}
-            continue
-        seen.add(key)
-        trial = off_tree | {run_id: cases[run_id].options[at] for run_id, at in picks.items()}
-        states = solve_states(plan, trial, figures, source_v)
-        copper = sum(option.copper_mm2_m for option in trial.values())
-        if copper < best_copper - 1e-9 and not _short_of(states, kept_v, source_v):
-            best, best_states, best_copper = trial, states, copper
-        for run_id in topology.order:
+@dataclass(frozen=True, slots=True)
+class _Trial:
+    """One choice of sizes with its solution."""
+
+    options: dict[str, Option]
+    copper_mm2_m: float
+    current_a: dict[str, float]
+    drop_v: dict[str, float]
+    short: frozenset[str]
+
+
+@dataclass(slots=True)
+class _Search:
+    """Finds the cheapest sizes whose solved circuit keeps every limit that can be kept."""
+
+    plan: Plan
+    topology: Topology
+    figures: Demand
+    cases: dict[str, Case]
+    limit_v: dict[str, float]
+    source_v: float
+    tried: dict[tuple[int, ...], _Trial] = field(default_factory=dict)
+
+    def attempt(self, options: dict[str, Option]) -> _Trial:
+        states = solve_states(self.plan, options, self.figures, self.source_v, _hardest(self.figures, self.plan))
+        current_a = {}
+        for run_id in self.topology.order:
             solved_a = max(abs(result.run_a[run_id]) for result in states.values())
             # A branch that is off in every state still has to serve its own load.
-            current_a[run_id] = solved_a if solved_a > 1e-9 else figures.design_current_a[run_id]
-    return best, best_states, out_of_reach
+            current_a[run_id] = solved_a if solved_a > 1e-9 else self.figures.design_current_a[run_id]
+        return _Trial(
+            options,
+            sum(option.copper_mm2_m for option in options.values()),
+            current_a,
+            {
+                load: max(self.source_v - one.part_v[load] for one in states.values() if load in one.load_a)
+                for load in {load for one in states.values() for load in one.load_a}
+            },
+            frozenset(_short_of(states, self.limit_v, self.source_v)),
+        )
+
+    def cheapest(self, current_a: dict[str, float], kept_v: dict[str, float]) -> _Trial:
+        roots = tuple(part.id for part in self.plan.parts if isinstance(part, Battery))
+        picks = cheapest_options(self.topology, self.cases, current_a, kept_v, roots)
+        key = tuple(picks[run_id] for run_id in self.topology.order)
+        if key in self.tried:
+            return self.tried[key]
+        # A run off the tree takes what fuse and ampacity ask; the drop search has no say in it.
+        options = {run_id: case.options[picks.get(run_id, 0)] for run_id, case in self.cases.items()}
+        self.tried[key] = self.attempt(options)
+        return self.tried[key]
+
+    def run(self) -> tuple[dict[str, Option], frozenset[str]]:
+        """The sizes, and the loads out of reach of even the thickest."""
+        thickest = self.attempt({run_id: case.options[-1] for run_id, case in self.cases.items()})
+        out_of_reach = thickest.short
+        kept_v = {load: volts for load, volts in self.limit_v.items() if load not in out_of_reach}
+        low_a = high_a = thickest.current_a
+        best, low_a, high_a = self._raise_currents(thickest, kept_v, out_of_reach)
+        if best is None:
+            best = self._tighten_limits(thickest, kept_v, out_of_reach)
+        else:
+            best = self._narrow(best, low_a, high_a, kept_v, out_of_reach)
+        return best.options, out_of_reach
+
+    def _raise_currents(
+        self, thickest: _Trial, kept_v: dict[str, float], out_of_reach: frozenset[str]
+    ) -> tuple[_Trial | None, dict[str, float], dict[str, float]]:
+        """From the lowest currents there can be upward, until the cheapest sizes for them pass when solved."""
+        low_a = high_a = thickest.current_a
+        for _ in range(_ROUNDS_UP):
+            trial = self.cheapest(high_a, kept_v)
+            if not trial.short - out_of_reach:
+                return trial, low_a, high_a
+            low_a = high_a
+            high_a = {run: max(trial.current_a[run], 1.003 * high_a[run]) for run in high_a}
+        return None, low_a, high_a
+
+    def _narrow(
+        self,
+        best: _Trial,
+        low_a: dict[str, float],
+        high_a: dict[str, float],
+        kept_v: dict[str, float],
+        out_of_reach: frozenset[str],
+    ) -> _Trial:
+        """Between currents that failed and currents that passed there may be cheaper sizes that pass."""
+        if low_a is high_a:
+            return best
+        for _ in range(_ROUNDS_BETWEEN):
+            middle_a = {run: (low_a[run] + high_a[run]) / 2 for run in high_a}
+            trial = self.cheapest(middle_a, kept_v)
+            if trial.short - out_of_reach:
+                low_a = middle_a
+                continue
+            high_a = middle_a
+            if trial.copper_mm2_m < best.copper_mm2_m - 1e-9:
+                best = trial
+        return best
+
+    def _tighten_limits(self, thickest: _Trial, kept_v: dict[str, float], out_of_reach: frozenset[str]) -> _Trial:
+        """Where thin wires elsewhere raise a shared current too far, hold every device nearer to its best."""
+        best, passed, failed = thickest, 0.0, 1.0
+        for _ in range(_ROUNDS_TIGHTER):
+            share = (passed + failed) / 2
+            held_v = {
+                load: thickest.drop_v[load] + share * max(0.0, volts - thickest.drop_v[load])
+                for load, volts in kept_v.items()
+                if load in thickest.drop_v
+            }
+            trial = self.cheapest({run: 1.003 * value for run, value in best.current_a.items()}, held_v)
+            if trial.short - out_of_reach:
+                failed = share
+                continue
+            passed = share
+            if trial.copper_mm2_m < best.copper_mm2_m - 1e-9:
+                best = trial
+        return best
 
 
 def size_plan(plan: Plan, rules: Rules) -> Sized:
@@ -267,8 +343,11 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
 
     Notes
     -----
-    First currents that no permissible circuit exceeds give sizes that are safe; then the currents solved with those
-    sizes give cheaper ones, each verified by a solve in every state; the cheapest verified choice is kept. With
+    Sizes and currents depend on one another because constant-power loads draw more as their voltage falls. The
+    search starts from the currents of the thickest sizes, the lowest there can be, takes the cheapest sizes for them,
+    solves the circuit, and raises the currents until the solved circuit keeps every limit; then it narrows down
+    between the last currents that failed and the first that passed. Where that finds nothing, all limits are drawn in
+    towards what the thickest sizes give. What is kept has been solved, not estimated. With
     several states each run is taken at its own worst state, which is careful. Loads that even the thickest permitted
     sizes cannot reach are left out of the search and reported; their wires then follow fuse and ampacity alone.
     """
@@ -278,11 +357,12 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     source_v = source_volts(plan, rules)
     limit_v = {part.id: drop_limit_frac(part, rules) * plan.nominal_v for part in plan.parts if isinstance(part, Load)}
     cases = make_cases(plan, topology, figures, fuses, rules)
-    chosen, states, out_of_reach = _search(plan, topology, figures, cases, limit_v, source_v)
+    chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v).run()
+    states = solve_states(plan, chosen, figures, source_v, plan.states)
     unpinned = chosen
     if any(case.pinned for case in cases.values()):
         free = make_cases(plan, topology, figures, fuses, rules, ignore_pins=True)
-        unpinned, _, _ = _search(plan, topology, figures, free, limit_v, source_v)
+        unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v).run()
     return Sized(
         topology=topology,
         demand=figures,

@@ -26,6 +26,7 @@ class Topology:
     closing: tuple[str, ...]
     dead: tuple[str, ...]
     runs: dict[str, Run]
+    load_ids: frozenset[str]
 
 
 def trace(plan: Plan) -> Topology:
@@ -88,6 +89,7 @@ def trace(plan: Plan) -> Topology:
         closing=tuple(closing),
         dead=tuple(run.id for run in plan.runs if run.id not in used),
         runs={run.id: run for run in plan.runs},
+        load_ids=frozenset(loads),
     )
 
 

@@ -46,7 +46,7 @@ class WorkingBook:
         """The school in force for a rule, in words."""
         origin = self.rules.origins[rule]
         changed = ", changed in this plan" if origin.overridden else ""
-where = f"{self.rules.set_label}{changed}; {origin.source}, {origin.certainty}"
+        where = f"{self.rules.set_label}{changed}; {origin.source}, {origin.certainty}"
         return f"{origin.label.rstrip('.')}: {origin.shown} ({where})"
 
     def load(self, load: Load) -> None:

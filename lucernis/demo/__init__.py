@@ -1,0 +1,39 @@
+"""Made-up jobs of a made-up workshop, loaded through the same door as any import."""
+
+from __future__ import annotations
+
+import json
+from importlib.resources import files
+
+from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.store.plans import PlanStore
+
+JOBS = ("heron", "tern", "plover")
+
+
+def demo_plan(name: str) -> Plan:
+    """One of the demo plans, by name in lower case.
+
+    Raises
+    ------
+    BadDocument
+        If the shipped document is not a valid plan: a mistake of ours, caught by the tests.
+    """
+    text = (files("lucernis.demo") / "jobs" / f"{name}.json").read_text(encoding="utf-8")
+    return parse_plan(json.loads(text))
+
+
+def load_demo(store: PlanStore) -> int:
+    """Put the demo jobs on an empty shelf; a shelf with plans is left alone.
+
+    Returns
+    -------
+    int
+        How many were put there.
+    """
+    if store.list_plans() or store.list_plans(archived=True):
+        return 0
+    for name in JOBS:
+        plan = demo_plan(name)
+        store.create(plan_document(plan), f"{plan.job.name} surveyed")
+    return len(JOBS)

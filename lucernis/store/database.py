@@ -1,8 +1,9 @@
-"""The SQLite file: opening, migrations, integrity, transactions, backup. What is in the tables is for the repositories."""
+"""The SQLite file: opening, migrations, integrity, transactions, backup. The tables belong to the repositories."""
 
 from __future__ import annotations
 
 import hashlib
+import itertools
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -198,9 +199,12 @@ class Database:
             )
         kept = None
         if self.path.exists():
-            number = 1
-            while (kept := self.path.with_name(f"{self.path.name}.replaced-{number}")).exists():
-                number += 1
+            numbers = itertools.count(1)
+            kept = next(
+                path
+                for number in numbers
+                if not (path := self.path.with_name(f"{self.path.name}.replaced-{number}")).exists()
+            )
             self.path.replace(kept)
         for ending in ("-wal", "-shm"):
             side = self.path.with_name(self.path.name + ending)

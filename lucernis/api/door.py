@@ -1,0 +1,121 @@
+"""The door: who may talk to this server, how much they may send, and what a page of ours may load."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import secrets
+from dataclasses import dataclass
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import Request
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from lucernis.api.problems import OTHER, problem_response
+
+MOST_BODY_BYTES = 5_000_000
+POLICY = (
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+_HEADERS = {
+    "content-security-policy": POLICY,
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "no-referrer",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+}
+_CHANGING = {"POST", "PUT", "PATCH", "DELETE"}
+
+
+@dataclass(frozen=True, slots=True)
+class DoorRules:
+    """Hosts that may be named in a request, and the passcode if the door is open to a network."""
+
+    hosts: frozenset[str] = frozenset({"127.0.0.1", "localhost", "::1"})
+    passcode: str | None = None
+
+
+def _host_name(value: str) -> str:
+    try:
+        return (urlsplit(f"//{value}").hostname or "").lower()
+    except ValueError:
+        return ""
+
+
+class Door:
+    """ASGI layer in front of everything else."""
+
+    def __init__(self, app: ASGIApp, rules: DoorRules) -> None:
+        self.app = app
+        self.rules = rules
+
+    def _refusal(self, scope: Scope, headers: Headers) -> tuple[int, str, str] | None:
+        host = headers.get("host", "")
+        # With a passcode the server may be reached by any name; the passcode is the lock then.
+        if self.rules.passcode is None and _host_name(host) not in self.rules.hosts:
+            return 403, "wrong-door", "This server answers to this machine only."
+        origin = headers.get("origin")
+        if scope["method"] in _CHANGING and origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+            return 403, "wrong-door", "A page from another address may not change anything here."
+        if headers.get("sec-fetch-site") == "cross-site" and scope["method"] in _CHANGING:
+            return 403, "wrong-door", "A page from another address may not change anything here."
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > MOST_BODY_BYTES:
+            return 413, "too-large", f"At most {MOST_BODY_BYTES} bytes are taken; nothing was stored."
+        return None
+
+    def _passcode_given(self, headers: Headers) -> bool:
+        if self.rules.passcode is None:
+            return True
+        kind, _, value = headers.get("authorization", "").partition(" ")
+        if kind.lower() != "basic":
+            return False
+        try:
+            _, _, given = base64.b64decode(value, validate=True).decode("utf-8").partition(":")
+        except (binascii.Error, UnicodeDecodeError):
+            return False
+        return secrets.compare_digest(given.encode(), self.rules.passcode.encode())
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request through, or answer it here."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                own = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    own[name] = value
+                if scope["path"].startswith("/api"):
+                    own["cache-control"] = "no-store"
+            await send(message)
+
+        refusal = self._refusal(scope, headers)
+        if refusal is not None:
+            status, slug, detail = refusal
+            title = OTHER[slug][1] if slug in OTHER else "Too large"
+            answer = problem_response(Request(scope), slug, status, title, detail)
+            await answer(scope, receive, send_with_headers)
+            return
+        if not self._passcode_given(headers):
+            answer = problem_response(Request(scope), "http", 401, "Passcode needed", "Any name, and the passcode.")
+            answer.headers["www-authenticate"] = 'Basic realm="Lucernis", charset="UTF-8"'
+            await answer(scope, receive, send_with_headers)
+            return
+        seen = 0
+
+        async def counted() -> Message:
+            # A body without a length could still be endless.
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > MOST_BODY_BYTES:
+                return {"type": "http.disconnect"}
+            return message
+
+        await self.app(scope, counted, send_with_headers)

@@ -1,0 +1,35 @@
+"""Files to take away over HTTP."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+
+from lucernis.api.plans import store_of
+from lucernis.errors import NotFound
+from lucernis.exports.files import FILES, make_file
+from lucernis.exports.paper import PaperSize
+from lucernis.plan.model import parse_plan
+
+router = APIRouter(prefix="/api/plans/{plan_id}/files", tags=["files"])
+
+
+@router.get("/{name}", operation_id="downloadFile", response_class=Response)
+def download_file(
+    request: Request,
+    plan_id: str,
+    name: str,
+    paper: Annotated[PaperSize, Query(description="Paper size of a PDF")] = "a4",
+    state: Annotated[str | None, Query(description="Operating state of a netlist")] = None,
+) -> Response:
+    """The plan, a table, a paper or a netlist."""
+    if name not in FILES:
+        raise NotFound(f"no file {name!r}", field="name", value=name, allowed=", ".join(FILES))
+    stored = store_of(request).get(plan_id)
+    plan = parse_plan(stored.document)
+    body = make_file(name, plan, revision=stored.revision, date=stored.made_at[:10], paper=paper, state=state)
+    kind = FILES[name]
+    shown = "inline" if kind.inline else "attachment"
+    headers = {"content-disposition": f'{shown}; filename="{kind.file_name(plan)}"'}
+    return Response(body, media_type=kind.media_type, headers=headers)

@@ -1,0 +1,248 @@
+"""Plans over HTTP: shelf, edits, undo, history. Thin: translates between HTTP, store and core."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import jsonpatch
+import jsonpointer
+from fastapi import APIRouter, Header, Request, Response
+from starlette.exceptions import HTTPException
+
+from lucernis.api.shapes import (
+    ENVELOPE,
+    Edits,
+    HistoryDetail,
+    HistoryLine,
+    NewPlan,
+    PatchOperation,
+    PlanEnvelope,
+    ShelfCard,
+)
+from lucernis.core.compare import Comparison, compare_sets
+from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.errors import BadDocument, EditRefused, FieldProblem, StaleRevision
+from lucernis.plan.blank import blank_plan
+from lucernis.plan.cells import CellContext
+from lucernis.plan.changes import describe_changes, summary_line
+from lucernis.plan.edits import apply_edits
+from lucernis.plan.loads_csv import LoadsPreview, preview_loads
+from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.store.plans import PlanStore, StoredPlan
+
+router = APIRouter(prefix="/api/plans", tags=["plans"])
+_ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}
+
+
+def store_of(request: Request) -> PlanStore:
+    """The repository this application was built with."""
+    store: PlanStore = request.app.state.plans
+    return store
+
+
+def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
+    """A plan with its report, encoded once and without a second validation."""
+    plan = plan or parse_plan(stored.document)
+    body = PlanEnvelope(
+        plan_id=stored.plan_id,
+        revision=stored.revision,
+        can_undo=stored.can_undo,
+        can_redo=stored.can_redo,
+        summary=stored.summary,
+        made_at=stored.made_at,
+        plan=plan,
+        report=evaluate(plan),
+    )
+    return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
+
+
+def expected_revision(if_match: str | None) -> int:
+    """The revision an edit was made against, from its If-Match header.
+
+    Raises
+    ------
+    HTTPException
+        428 if it is missing or no number.
+    """
+    clean = (if_match or "").strip().removeprefix("W/").strip('"')
+    if not clean.isdigit() or len(clean) > 9:
+        raise HTTPException(428, "Send If-Match with the number of the revision the edit was made on.")
+    return int(clean)
+
+
+def _current(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
+    """The newest revision, refused with both sides told if it is not the expected one."""
+    expected = expected_revision(if_match)
+    head = store.get(plan_id)
+    if head.revision != expected:
+        error = StaleRevision(
+            f"the plan is at revision {head.revision}, the edit was made on {expected}", current_revision=head.revision
+        )
+        if 1 <= expected < head.revision:
+            error.changes = describe_changes(store.get_revision(plan_id, expected), head.document)
+        raise error
+    return head
+
+
+IfMatch = Annotated[str | None, Header(alias="If-Match")]
+
+
+@router.get("", operation_id="listPlans")
+def list_plans(request: Request, archived: bool = False) -> list[ShelfCard]:
+    """The shelf of jobs, each with its open findings."""
+    cards = []
+    for stored in store_of(request).list_plans(archived=archived):
+        plan = parse_plan(stored.document)
+        report = evaluate(plan)
+        cards.append(
+            ShelfCard(
+                plan_id=stored.plan_id,
+                revision=stored.revision,
+                name=plan.job.name,
+                vehicle=plan.job.vehicle.name,
+                customer=plan.job.customer,
+                practice_label=report.practice_label,
+                made_at=stored.made_at,
+                summary=stored.summary,
+                load_count=len(report.loads),
+                run_count=len(report.runs),
+                open_stop=report.summary.open_stop,
+                open_fix=report.summary.open_fix,
+                open_look=report.summary.open_look,
+                ah_per_day=report.summary.ah_per_day,
+            )
+        )
+    return cards
+
+
+@router.post("", operation_id="createPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+def create_plan(request: Request, new: NewPlan) -> Response:
+    """A new plan with a battery, a main fuse and one block."""
+    plan = blank_plan(new.name, practice_set=new.practice_set, body=new.body)
+    return envelope(store_of(request).create(plan_document(plan), f"{new.name} begun"), plan)
+
+
+@router.post("/import", operation_id="importPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+def import_plan(request: Request, document: dict[str, Any]) -> Response:
+    """Take a plan document in as a new plan."""
+    plan = parse_plan(document)
+    return envelope(store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan)
+
+
+@router.get("/{plan_id}", operation_id="getPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+def get_plan(request: Request, plan_id: str) -> Response:
+    """A plan and its report."""
+    return envelope(store_of(request).get(plan_id))
+
+
+@router.patch("/{plan_id}", operation_id="patchPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+def patch_plan(request: Request, plan_id: str, patch: list[PatchOperation], if_match: IfMatch = None) -> Response:
+    """Change fields by RFC 6902 JSON Patch against the full document."""
+    store = store_of(request)
+    head = _current(store, plan_id, if_match)
+    operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
+    try:
+        changed = jsonpatch.apply_patch(head.document, operations)
+    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+        raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
+    plan = parse_plan(changed)
+    document = plan_document(plan)
+    return envelope(store.edit(plan_id, head.revision, document, summary_line(head.document, document)), plan)
+
+
+@router.post("/{plan_id}/edits", operation_id="editPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Response:
+    """Carry out edits by the work, all or none."""
+    store = store_of(request)
+    head = _current(store, plan_id, if_match)
+    plan = apply_edits(parse_plan(head.document), edits.edits)
+    document = plan_document(plan)
+    if document == head.document:
+        return envelope(head, plan)
+    return envelope(store.edit(plan_id, head.revision, document, summary_line(head.document, document)), plan)
+
+
+@router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
+def undo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
+    """Take the last edit back, as a new revision."""
+    return envelope(store_of(request).undo(plan_id, _current(store_of(request), plan_id, if_match).revision))
+
+
+@router.post("/{plan_id}/redo", operation_id="redoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
+def redo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
+    """Do again what was last undone, as a new revision."""
+    return envelope(store_of(request).redo(plan_id, _current(store_of(request), plan_id, if_match).revision))
+
+
+@router.get("/{plan_id}/history", operation_id="listHistory")
+def list_history(request: Request, plan_id: str) -> list[HistoryLine]:
+    """What was done to a plan, newest first."""
+    return [
+        HistoryLine(revision=row.revision, kind=row.kind, origin=row.origin, summary=row.summary, made_at=row.made_at)
+        for row in store_of(request).history(plan_id)
+    ]
+
+
+@router.get("/{plan_id}/history/{revision}", operation_id="getHistoryDetail")
+def history_detail(request: Request, plan_id: str, revision: int) -> HistoryDetail:
+    """Every field a revision changed against the one before it."""
+    store = store_of(request)
+    after = store.get_revision(plan_id, revision)
+    changes = [] if revision == 1 else describe_changes(store.get_revision(plan_id, revision - 1), after)
+    return HistoryDetail(revision=revision, changes=changes)
+
+
+@router.post(
+    "/{plan_id}/history/{revision}/restore",
+    operation_id="restoreRevision",
+    responses=_ENVELOPE_ANSWER,
+    response_model=None,
+)
+def restore_revision(request: Request, plan_id: str, revision: int, if_match: IfMatch = None) -> Response:
+    """Make an older revision the newest again, as an edit that can be undone."""
+    store = store_of(request)
+    head = _current(store, plan_id, if_match)
+    document = store.get_revision(plan_id, revision)
+    return envelope(store.edit(plan_id, head.revision, document, f"Back to revision {revision}"))
+
+
+@router.post("/{plan_id}/archive", operation_id="archivePlan", status_code=204)
+def archive_plan(request: Request, plan_id: str) -> None:
+    """Take a plan off the shelf; nothing is deleted."""
+    store_of(request).archive(plan_id, archived=True)
+
+
+@router.post("/{plan_id}/unarchive", operation_id="unarchivePlan", status_code=204)
+def unarchive_plan(request: Request, plan_id: str) -> None:
+    """Put a plan back on the shelf."""
+    store_of(request).archive(plan_id, archived=False)
+
+
+@router.get("/{plan_id}/compare", operation_id="comparePractice")
+def compare_practice(request: Request, plan_id: str, set: str) -> Comparison:  # noqa: A002 - the query's name
+    """What another practice set would change."""
+    return compare_sets(parse_plan(store_of(request).get(plan_id).document), set)
+
+
+@router.post(
+    "/{plan_id}/loads-csv",
+    operation_id="previewLoads",
+    openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+async def preview_loads_csv(request: Request, plan_id: str) -> LoadsPreview:
+    """Read a CSV of loads and say of each cell whether it can be taken; stores nothing."""
+    plan = parse_plan(store_of(request).get(plan_id).document)
+    body = await request.body()
+    if not body:
+        raise EditRefused("file: empty", field="file", allowed="a CSV file with a heading line")
+    return preview_loads(body, cell_context(plan))
+
+
+def cell_context(plan: Plan) -> CellContext:
+    """What the meaning of a typed text depends on in this plan."""
+    return CellContext(
+        preference=plan.units,
+        size_system=plan_rules(plan).values.size_system,
+        places={place.name.casefold(): place.id for place in plan.places},
+        confirmed=False,
+    )

@@ -1,0 +1,119 @@
+"""Shapes of requests and answers that are neither a plan nor a report."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from lucernis.core.report import Report
+from lucernis.plan.edits import Edit
+from lucernis.plan.model import Body, Plan
+
+
+@dataclass(frozen=True, slots=True)
+class PlanEnvelope:
+    """A plan as it stands with its report: what every edit answers."""
+
+    plan_id: str
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    summary: str
+    made_at: str
+    plan: Plan
+    report: Report
+
+
+ENVELOPE: TypeAdapter[PlanEnvelope] = TypeAdapter(PlanEnvelope)
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class NewPlan(_In):
+    """A plan to begin with."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    practice_set: str
+    body: Body = "steel"
+
+
+class Edits(_In):
+    """Operations to carry out together: all or none."""
+
+    edits: list[Edit] = Field(min_length=1, max_length=1000)
+
+
+class PatchOperation(BaseModel):
+    """One operation of an RFC 6902 JSON Patch."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True, allow_inf_nan=False)
+
+    op: Annotated[str, Field(pattern="^(add|remove|replace|move|copy|test)$")]
+    path: str
+    from_: str | None = Field(default=None, alias="from")
+    value: Any = None
+
+
+class ShelfCard(BaseModel):
+    """One plan on the shelf."""
+
+    plan_id: str
+    revision: int
+    name: str
+    vehicle: str
+    customer: str
+    practice_label: str
+    made_at: str
+    summary: str
+    load_count: int
+    run_count: int
+    open_stop: int
+    open_fix: int
+    open_look: int
+    ah_per_day: float
+
+
+class HistoryLine(BaseModel):
+    """One revision in the history."""
+
+    revision: int
+    kind: str
+    origin: int
+    summary: str
+    made_at: str
+
+
+class HistoryDetail(BaseModel):
+    """What a revision changed."""
+
+    revision: int
+    changes: list[str]
+
+
+class SetCard(BaseModel):
+    """One practice set."""
+
+    name: str
+    label: str
+    about: str
+
+
+class Practices(BaseModel):
+    """The practice sets, and what single rules may be."""
+
+    sets: list[SetCard]
+    schools: dict[str, dict[str, str]]
+    sizes: dict[str, list[str]]
+    families: dict[str, str]
+    ratings_a: dict[str, list[float]]
+
+
+class Health(BaseModel):
+    """That the server is up, and which."""
+
+    name: str
+    version: str

@@ -1,0 +1,329 @@
+"""The command line: serve, demo, report, size, export, import, backup. Thin over store, core and exports."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from lucernis import __version__
+from lucernis.core.evaluate import evaluate
+from lucernis.core.one_run import SizeAnswer, SizeRequest, size_run
+from lucernis.core.report import CAUTION, Report, Working
+from lucernis.errors import LucernisError, NotFound
+from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.sizes import parse_size
+from lucernis.plan.units import parse_length_m
+from lucernis.practice.rules import load_sets
+from lucernis.store.database import Database
+from lucernis.store.plans import PlanStore, StoredPlan
+
+STOP_STATUS = 1
+BAD_INPUT_STATUS = 2
+
+
+def default_data() -> Path:
+    """Where plans are kept unless told otherwise."""
+    home = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
+    return Path(home) / "lucernis" / "lucernis.sqlite3"
+
+
+def say(text: str) -> None:
+    """Write a line to standard output."""
+    sys.stdout.write(text + "\n")
+
+
+def _store(path: Path) -> PlanStore:
+    database = Database(path)
+    database.open()
+    return PlanStore(database)
+
+
+def _find(store: PlanStore, wanted: str) -> StoredPlan:
+    """A plan by its id, or by its name if only one has it."""
+    plans = store.list_plans()
+    named = [one for one in plans if one.plan_id == wanted] or [
+        one for one in plans if one.document["job"]["name"].casefold() == wanted.casefold()
+    ]
+    if len(named) != 1:
+        known = ", ".join(f"{one.document['job']['name']} ({one.plan_id})" for one in plans) or "none yet"
+        raise NotFound(f"{'no' if not named else 'more than one'} plan {wanted!r}", field="plan", allowed=known)
+    return named[0]
+
+
+def _read_plan(path: str) -> Plan:
+    text = sys.stdin.read() if path == "-" else Path(path).read_text(encoding="utf-8-sig")
+    try:
+        document = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise LucernisError(f"{path} is not JSON: {error}", field="plan", allowed="a plan as JSON") from error
+    return parse_plan(document)
+
+
+def _serve(options: argparse.Namespace) -> int:
+    import uvicorn
+
+    from lucernis.api.app import create_app
+    from lucernis.api.door import DoorRules
+    from lucernis.demo import load_demo
+
+    if options.share and not options.passcode:
+        raise LucernisError("--share needs --passcode", field="passcode", allowed="a passcode of 6 characters or more")
+    if options.share and len(options.passcode) < 6:
+        raise LucernisError("the passcode is too short", field="passcode", allowed="6 characters or more")
+    database = Database(options.data)
+    database.open()
+    if options.demo:
+        load_demo(PlanStore(database))
+    app = create_app(database, rules=DoorRules(passcode=options.passcode if options.share else None))
+    host = "0.0.0.0" if options.share else "127.0.0.1"  # noqa: S104 - only by an explicit flag, behind a passcode
+    say(f"Lucernis {__version__} at http://127.0.0.1:{options.port}  (plans in {options.data})")
+    uvicorn.run(app, host=host, port=options.port, log_level="warning", server_header=False)
+    return 0
+
+
+def _demo(options: argparse.Namespace) -> int:
+    options.demo, options.share, options.passcode = True, False, None
+    return _serve(options)
+
+
+def _report_text(report: Report) -> str:
+    summary = report.summary
+    lines = [
+        f"{report.job} · {report.nominal_v} V · {report.practice_label}",
+        f"{summary.ah_per_day:.1f} Ah a day · {summary.battery_current_a:.1f} A at most · "
+        f"worst drop {100 * summary.worst_drop_frac.value:.1f} % {summary.worst_drop_frac.tag} · "
+        f"copper {summary.copper_kg:.1f} kg",
+        "",
+        f"{'tag':<8}{'to':<28}{'A':>7}{'m':>7}  {'wire':<11}{'fuse':<26}{'to end':>8}  verdict",
+    ]
+    for run in report.runs:
+        fuse = "by " + (run.protected_by or "nothing")
+        if run.fuse is not None:
+            fuse = f"{run.fuse.rating_a:g} A {run.fuse.family_label}" if run.fuse.rating_a is not None else "none made"
+        lines.append(
+            f"{run.tag:<8}{run.finish_label[:27]:<28}{run.design_current_a:>7.1f}{run.length_m:>7.2f}  "
+            f"{run.wire.label:<11}{fuse[:25]:<26}{100 * run.worst.drop_to_end_frac:>6.1f} %  {run.verdict}"
+        )
+    for one in report.findings:
+        state = f"waived ({one.waived})" if one.waived is not None else one.severity
+        lines += ["", f"{state} {one.code} {one.tag}", f"  {one.what}", f"  {one.why}", f"  {one.mend}"]
+    return "\n".join([*lines, "", CAUTION])
+
+
+def _report(options: argparse.Namespace) -> int:
+    report = evaluate(_read_plan(options.plan))
+    say(TypeAdapter(Report).dump_json(report, indent=2).decode() if options.json else _report_text(report))
+    return STOP_STATUS if report.summary.open_stop else 0
+
+
+def _working_lines(working: dict[str, Working]) -> list[str]:
+    lines = []
+    for one in working.values():
+        if one.subject == "plan":
+            continue
+        put_in = ", ".join(
+            f"{item.symbol} = {item.value:.4g} {item.unit}".strip()
+            if isinstance(item.value, float)
+            else f"{item.symbol} = {item.value} {item.unit}".strip()
+            for item in one.inputs
+        )
+        value = f"{one.value:.4g}" if isinstance(one.value, float) else str(one.value)
+        lines += [f"  {one.title}: {value} {one.unit}".rstrip(), f"    {one.formula}", f"    {put_in}"]
+        lines += [f"    {row.table}: row {row.row}, {row.column} = {row.value} ({row.certainty})" for row in one.rows]
+    return lines
+
+
+def _size_text(answer: SizeAnswer, *, working: bool) -> str:
+    fuse = f"{answer.fuse_a:g} A {answer.fuse_label}" if answer.fuse_a is not None else "no fuse is made"
+    carries = f"{answer.ampacity_a:.1f} A" if answer.ampacity_a is not None else "no figure"
+    pinned = f" (pinned; computed {answer.computed_size})" if answer.pinned else ""
+    lines = [
+        f"{answer.size} · {fuse} · {100 * answer.drop_frac:.1f} %{pinned}",
+        f"  copper          {answer.area_mm2:.2f} mm²",
+        f"  ampacity        {carries}",
+        f"  design current  {answer.design_current_a:.2f} A",
+        f"  length          {answer.length_m:.2f} m one way, {answer.loop_length_m:.2f} m there and back",
+        f"  drop            {answer.drop_v:.3f} V of at most {100 * answer.limit_frac:g} %",
+        f"  conductor       {answer.conductor_c:.0f} °C",
+        f"  practice        {answer.practice_label}",
+    ]
+    for one in answer.findings:
+        lines += [f"{one.severity} {one.code}", f"  {one.what}", f"  {one.why}", f"  {one.mend}"]
+    if working:
+        lines += ["working", *_working_lines(answer.working)]
+    return "\n".join([*lines, answer.caution])
+
+
+def _size(options: argparse.Namespace) -> int:
+    reading = "loop" if options.loop else "one_way"
+    length_m, _ = parse_length_m(options.loop or options.length, field="length", preference="metric")
+    known = load_sets().get(options.practice)
+    pinned = None
+    if options.pin:
+        system, size = parse_size(options.pin, default_system=known.values.size_system if known else "awg", field="pin")
+        pinned = {"system": system, "size": size}
+    wanted: dict[str, Any] = {
+        "amps": options.amps,
+        "watts": options.watts,
+        "behaviour": options.behaviour.replace("-", "_") if options.behaviour else None,
+        "rated_v": options.volts,
+        "length_m": length_m,
+        "length_reading": reading,
+        "length_confirmed": options.yes_long,
+        "nominal_v": options.nominal,
+        "insulation_c": options.insulation,
+        "ambient_c": options.ambient if options.ambient is not None else (50.0 if options.zone == "engine" else 30.0),
+        "engine_space": options.zone == "engine",
+        "bundle_count": options.bundle,
+        "limit_pct": options.limit,
+        "family": options.family,
+        "margin_frac": options.margin / 100 if options.margin is not None else None,
+        "practice_set": options.practice,
+        "pinned_size": pinned,
+    }
+    answer = size_run(SizeRequest.model_validate(wanted))
+    if options.json:
+        say(TypeAdapter(SizeAnswer).dump_json(answer, indent=2).decode())
+    else:
+        say(_size_text(answer, working=options.working))
+    return STOP_STATUS if any(one.severity == "stop" for one in answer.findings) else 0
+
+
+def _export(options: argparse.Namespace) -> int:
+    from lucernis.exports.files import FILES, make_file
+
+    stored = _find(_store(options.data), options.plan)
+    plan = parse_plan(stored.document)
+    body = make_file(options.what, plan, revision=stored.revision, date=stored.made_at[:10], paper=options.paper)
+    target = Path(options.out) if options.out else Path(FILES[options.what].file_name(plan))
+    target.write_bytes(body)
+    say(f"{target}: {len(body)} bytes")
+    return 0
+
+
+def _import(options: argparse.Namespace) -> int:
+    plan = _read_plan(options.plan)
+    stored = _store(options.data).create(plan_document(plan), f"{plan.job.name} imported")
+    say(f"{plan.job.name}: {stored.plan_id}")
+    return 0
+
+
+def _backup(options: argparse.Namespace) -> int:
+    database = Database(options.data)
+    if options.restore:
+        kept = database.restore_from(Path(options.restore))
+        say(f"{options.data} is back from {options.restore}" + (f"; the old file is {kept}" if kept else ""))
+        return 0
+    database.open()
+    stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
+    target = Path(options.out) if options.out else options.data.with_name(f"lucernis-{stamp}.sqlite3")
+    database.backup_to(target)
+    say(f"{target}: {target.stat().st_size} bytes")
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="lucernis", description="Plans the 12 V system of a vehicle.", epilog=CAUTION)
+    parser.add_argument("--version", action="version", version=f"lucernis {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True)
+
+    def command(name: str, text: str, do: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
+        one = commands.add_parser(name, help=text, description=text)
+        one.set_defaults(do=do)
+        return one
+
+    def data(one: argparse.ArgumentParser) -> None:
+        one.add_argument("--data", type=Path, default=default_data(), help="the file plans are kept in")
+
+    serve = command("serve", "serve the application on this machine", _serve)
+    serve.add_argument("--port", type=int, default=8765)
+    serve.add_argument("--share", action="store_true", help="let the local network in, behind a passcode")
+    serve.add_argument("--passcode")
+    serve.set_defaults(demo=False)
+    demo = command("demo", "serve with the demo jobs on the shelf", _demo)
+    demo.add_argument("--port", type=int, default=8765)
+    report = command("report", "report of a plan file; exit status 1 when there is a stop", _report)
+    report.add_argument("plan", help="a plan as JSON, or - for standard input")
+    report.add_argument("--json", action="store_true")
+    size = command("size", "size one run; exit status 1 when there is a stop", _size)
+    draw = size.add_mutually_exclusive_group(required=True)
+    draw.add_argument("--amps", type=float)
+    draw.add_argument("--watts", type=float)
+    way = size.add_mutually_exclusive_group(required=True)
+    way.add_argument("--length", help="one way, like 3m or 10ft")
+    way.add_argument("--loop", help="there and back, like 6m or 20ft")
+    size.add_argument("--yes-long", action="store_true", help="a length over 100 m is meant as it stands")
+    size.add_argument("--behaviour", choices=["constant-power", "constant-current", "resistive"])
+    size.add_argument("--volts", type=float, help="volts the watts or amps are stated at")
+    size.add_argument("--nominal", type=int, choices=[6, 12, 24], default=12)
+    size.add_argument("--insulation", type=int, help="insulation temperature rating, °C")
+    size.add_argument("--zone", choices=["cabin", "engine"], default="cabin")
+    size.add_argument("--ambient", type=float, help="°C around the wire; 30, or 50 in an engine space")
+    size.add_argument("--bundle", type=int, default=2, help="current-carrying conductors together")
+    size.add_argument("--limit", type=float, help="greatest drop in %%")
+    size.add_argument("--family", help="fuse family")
+    size.add_argument("--margin", type=float, help="wire carries this %% more than the load")
+    size.add_argument("--practice", default="small_craft_us", help=", ".join(load_sets()))
+    size.add_argument("--pin", help="insist on a size, like '10 AWG' or '2.5 mm2'")
+    size.add_argument("--working", action="store_true", help="show how each figure came about")
+    size.add_argument("--json", action="store_true")
+    export = command("export", "write a file of a stored plan", _export)
+    export.add_argument("plan", help="id or name")
+    export.add_argument(
+        "what", choices=["plan.json", "runs.csv", "loads.csv", "run-sheet.pdf", "fuse-map.pdf", "circuit.cir"]
+    )
+    export.add_argument("--out")
+    export.add_argument("--paper", choices=["a4", "letter"], default="a4")
+    bring = command("import", "take a plan file in", _import)
+    bring.add_argument("plan", help="a plan as JSON, or - for standard input")
+    backup = command("backup", "copy all plans while the server runs, or bring a copy back", _backup)
+    backup.add_argument("--out")
+    backup.add_argument("--restore", help="a backup to put in place; the present file is kept beside it")
+    for one in (serve, demo, export, bring, backup):
+        data(one)
+    return parser
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command.
+
+    Parameters
+    ----------
+    arguments : sequence of str, optional
+        Those of the process by default.
+
+    Returns
+    -------
+    int
+        0, 1 when there is a stop, 2 on bad input.
+    """
+    options = _parser().parse_args(arguments)
+    try:
+        status: int = options.do(options)
+    except LucernisError as error:
+        allowed = f"\n  allowed: {error.allowed}" if error.allowed else ""
+        sys.stderr.write(f"lucernis: {error}{allowed}\n")
+        for problem in getattr(error, "problems", [])[:20]:
+            sys.stderr.write(f"  {problem.pointer}: {problem.detail}\n")
+        return BAD_INPUT_STATUS
+    except ValidationError as error:
+        for one in error.errors():
+            field = ".".join(str(step) for step in one["loc"])
+            sys.stderr.write(f"lucernis: {field}: {one['msg'].removeprefix('Value error, ')}\n")
+        return BAD_INPUT_STATUS
+    except (OSError, UnicodeDecodeError) as error:
+        sys.stderr.write(f"lucernis: {error}\n")
+        return BAD_INPUT_STATUS
+    return status
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,101 @@
+"""Every file a plan can be taken away as: its name, kind and making. Downloads and the command line share it."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.report import Report
+from lucernis.core.sizing import build_circuit, size_plan
+from lucernis.errors import UnknownRow
+from lucernis.exports.fuse_map import fuse_map_pdf
+from lucernis.exports.netlist import netlist
+from lucernis.exports.paper import PaperSize, Stamp
+from lucernis.exports.run_sheet import run_sheet_pdf
+from lucernis.exports.tables_csv import loads_csv, runs_csv
+from lucernis.plan.model import Plan, plan_document
+
+
+@dataclass(frozen=True, slots=True)
+class FileKind:
+    """One kind of file."""
+
+    ending: str
+    media_type: str
+    inline: bool
+
+    def file_name(self, plan: Plan) -> str:
+        """A file name out of the job's name."""
+        slug = re.sub(r"[^a-z0-9]+", "-", plan.job.name.lower()).strip("-")[:40] or "plan"
+        return f"{slug}{self.ending}"
+
+
+FILES: dict[str, FileKind] = {
+    "plan.json": FileKind(".lucernis.json", "application/json", inline=False),
+    "runs.csv": FileKind("-runs.csv", "text/csv; charset=utf-8", inline=False),
+    "loads.csv": FileKind("-loads.csv", "text/csv; charset=utf-8", inline=False),
+    "run-sheet.pdf": FileKind("-run-sheet.pdf", "application/pdf", inline=True),
+    "fuse-map.pdf": FileKind("-fuse-map.pdf", "application/pdf", inline=True),
+    "circuit.cir": FileKind("-circuit.cir", "text/plain; charset=utf-8", inline=False),
+}
+
+
+def _netlist(plan: Plan, state: str | None) -> bytes:
+    wanted = state or plan.states[0].id
+    known = [one.id for one in plan.states]
+    if wanted not in known:
+        raise UnknownRow(f"no state {wanted!r}", field="state", value=wanted, allowed=", ".join(known))
+    sized = size_plan(plan, plan_rules(plan))
+    circuit, _, _ = build_circuit(plan, sized.chosen, sized.demand, sized.demand.on[wanted], sized.source_v)
+    return netlist(circuit, f"{plan.job.name}, state {wanted}").encode()
+
+
+def make_file(
+    what: str, plan: Plan, *, revision: int, date: str, paper: PaperSize = "a4", state: str | None = None
+) -> bytes:
+    """Make one of `FILES`.
+
+    Parameters
+    ----------
+    what : str
+        A key of `FILES`.
+    plan : Plan
+        The plan.
+    revision : int
+        For the papers.
+    date : str
+        For the papers.
+    paper : str
+        ``a4`` or ``letter``.
+    state : str, optional
+        For the netlist; the first state otherwise.
+
+    Returns
+    -------
+    bytes
+        The file.
+
+    Raises
+    ------
+    UnknownRow
+        If there is no such kind of file or no such state.
+    """
+    if what not in FILES:
+        raise UnknownRow(f"no file {what!r}", field="file", value=what, allowed=", ".join(FILES))
+    if what == "plan.json":
+        return (json.dumps(plan_document(plan, full=False), indent=2, ensure_ascii=False) + "\n").encode()
+    if what == "circuit.cir":
+        return _netlist(plan, state)
+    report = evaluate(plan)
+    if what == "runs.csv":
+        return runs_csv(report)
+    if what == "loads.csv":
+        return loads_csv(plan, report)
+    title = what.removesuffix(".pdf").replace("-", " ")
+    job = plan.job
+    stamp = Stamp(title, job.name, job.customer, job.workshop, revision, date, report.practice_label)
+    make: Callable[[Plan, Report, Stamp, PaperSize], bytes] = run_sheet_pdf if what == "run-sheet.pdf" else fuse_map_pdf
+    return make(plan, report, stamp, paper)

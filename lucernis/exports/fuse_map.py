@@ -1,0 +1,108 @@
+"""The fuse map: what goes under the lid of each fuse block, way by way, and the main fuses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from reportlab.lib.units import mm
+from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
+
+from lucernis.core.report import Report, RunReport
+from lucernis.exports.paper import INK, SHADE, PaperSize, Stamp, make_pdf, para
+from lucernis.plan.model import FuseBlock, Plan
+
+
+def _feeds(plan: Plan, report: Report, run: RunReport) -> str:
+    names = {part.id: part.name for part in plan.parts}
+    behind = [names[load] for load in run.loads]
+    if run.finish_kind == "fuse_block":
+        return f"{run.finish_label} ({len(behind)} loads)"
+    return ", ".join(behind) or "spare"
+
+
+def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:
+    table = Table(rows, colWidths=[width * mm for width in widths_mm], repeatRows=1)
+    table.setStyle(
+        TableStyle(
+            [
+                ("GRID", (0, 0), (-1, -1), 0.8, INK),
+                ("BACKGROUND", (0, 0), (-1, 0), SHADE),
+                ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+                ("TOPPADDING", (0, 0), (-1, -1), 3),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 4),
+            ]
+        )
+    )
+    return table
+
+
+def _amps(run: RunReport) -> str:
+    return f"{run.fuse.rating_a:g} A" if run.fuse and run.fuse.rating_a is not None else "no fuse"
+
+
+def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> bytes:
+    """The fuse map as PDF.
+
+    Parameters
+    ----------
+    plan : Plan
+        Gives blocks and ways.
+    report : Report
+        Gives the ratings.
+    stamp : Stamp
+        Head and foot.
+    size : str
+        ``a4`` or ``letter``.
+
+    Returns
+    -------
+    bytes
+        Upright pages, one table a block.
+    """
+    story: list[Any] = []
+    runs = {run.id: run for run in report.runs}
+    at_block = {run.id: (run.start.part, run.start.way) for run in plan.runs if run.start.way is not None}
+    own = [run for run in report.runs if run.fuse is not None and run.id not in at_block]
+    if own:
+        rows: list[list[Any]] = [[para(text, bold=True) for text in ("Tag", "Fuse", "Kind", "At", "Protects")]]
+        for run in own:
+            where = f"{1000 * run.fuse.distance_m:.0f} mm from {run.start_label}" if run.fuse else ""
+            kind = run.fuse.family_label if run.fuse else ""
+            rows.append(
+                [
+                    para(run.tag, "mono"),
+                    para(_amps(run), "head"),
+                    para(kind),
+                    para(where),
+                    para(_feeds(plan, report, run)),
+                ]
+            )
+        story += [
+            para("Main and in-line fuses", "head"),
+            Spacer(0, 2 * mm),
+            _table(rows, (18, 22, 38, 48, 58)),
+            Spacer(0, 6 * mm),
+        ]
+    for part in plan.parts:
+        if not isinstance(part, FuseBlock):
+            continue
+        by_way = {way: runs[run] for run, (block, way) in at_block.items() if block == part.id}
+        rows = [[para(text, bold=True) for text in ("Way", "Fuse", "Tag", "Feeds", "Wire")]]
+        for way in range(1, max([part.ways, *(way for way in by_way if way is not None)]) + 1):
+            fed = by_way.get(way)
+            if fed is None:
+                rows.append([para(str(way), "mono"), "", "", para("free", "small"), ""])
+                continue
+            rows.append(
+                [
+                    para(str(way), "mono"),
+                    para(_amps(fed), "head"),
+                    para(fed.tag, "mono"),
+                    para(_feeds(plan, report, fed)),
+                    para(fed.wire.label, "mono"),
+                ]
+            )
+        title = para(f"{part.tag}  {part.name}", "head")
+        story.append(KeepTogether([title, Spacer(0, 2 * mm), _table(rows, (14, 22, 18, 104, 26)), Spacer(0, 6 * mm)]))
+    story.append(para("Find out why a fuse blew before a new one goes in, and fit the same rating.", "body"))
+    return make_pdf(story, stamp, size, wide=False)

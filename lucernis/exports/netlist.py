@@ -1,0 +1,54 @@
+"""A circuit as a SPICE netlist that ngspice runs; the same elements the solver sees."""
+
+from __future__ import annotations
+
+from lucernis.core.circuit import FOLD_FRAC, Circuit
+
+
+def netlist(circuit: Circuit, title: str) -> str:
+    """A circuit in SPICE syntax with an operating-point analysis.
+
+    Parameters
+    ----------
+    circuit : Circuit
+        The circuit; node k becomes `nk`, node 0 the reference.
+    title : str
+        First line.
+
+    Returns
+    -------
+    str
+        Netlist. Constant power is a behavioural source; below half the source voltage it goes on as a resistance,
+        as in the solver.
+    """
+
+    def node(index: int) -> str:
+        return "0" if index == 0 else f"n{index}"
+
+    lines = [title.replace("\n", " ")]
+    for k, (a, b, ohm) in enumerate(
+        zip(circuit.conductor_from, circuit.conductor_to, circuit.conductor_ohm, strict=True)
+    ):
+        lines.append(f"R{k} {node(a)} {node(b)} {ohm:.12g}")
+    for k, (pos, neg, volts, ohm) in enumerate(
+        zip(circuit.source_pos, circuit.source_neg, circuit.source_v, circuit.source_ohm, strict=True)
+    ):
+        lines += [f"V{k} e{k} {node(neg)} {volts:.12g}", f"RS{k} e{k} {node(pos)} {ohm:.12g}"]
+    fold_v = FOLD_FRAC * max(circuit.source_v, default=0.0)
+    for k, (pos, neg, kind, value) in enumerate(
+        zip(circuit.load_pos, circuit.load_neg, circuit.load_kind, circuit.load_value, strict=True)
+    ):
+        at, of = node(pos), node(neg)
+        if kind == "resistive":
+            lines.append(f"RL{k} {at} {of} {value:.12g}")
+        elif kind == "constant_current":
+            lines.append(f"IL{k} {at} {of} {value:.12g}")
+        else:
+            volts_text = f"v({at},{of})" if of != "0" else f"v({at})"
+            lines.append(
+                f"BL{k} {at} {of} I={volts_text} > {fold_v:.9g} ? {value:.12g}/{volts_text} "
+                f": {value / fold_v**2:.12g}*{volts_text}"
+            )
+    # Default tolerances of 1e-3 are wider than what is compared here.
+    lines += [".options reltol=1e-9 vntol=1e-9 abstol=1e-9 gmin=1e-15", ".op", ".end"]
+    return "\n".join(lines) + "\n"

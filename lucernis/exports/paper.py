@@ -1,0 +1,126 @@
+"""What every printed page has in common: fonts, size, head and foot with job, revision, date, practice, caution."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any, Literal
+
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import BaseDocTemplate, Frame, PageTemplate, Paragraph
+
+from lucernis.core.report import CAUTION
+
+PaperSize = Literal["a4", "letter"]
+_SIZES = {"a4": A4, "letter": LETTER}
+INK = colors.HexColor("#15181b")
+RULE = colors.HexColor("#9aa1a8")
+SHADE = colors.HexColor("#eef0f2")
+
+
+@dataclass(frozen=True, slots=True)
+class Stamp:
+    """What stands on every page."""
+
+    title: str
+    job: str
+    customer: str
+    workshop: str
+    revision: int
+    date: str
+    practice: str
+
+
+@cache
+def register_fonts() -> None:
+    """Make the shipped fonts known to the PDF library, once."""
+    folder = files("lucernis.exports") / "fonts"
+    for name, file in (("Text", "text-regular"), ("TextBold", "text-bold"), ("Mono", "mono-regular")):
+        pdfmetrics.registerFont(TTFont(name, io.BytesIO((folder / f"{file}.ttf").read_bytes())))
+    pdfmetrics.registerFontFamily("Text", normal="Text", bold="TextBold", italic="Text", boldItalic="TextBold")
+
+
+@cache
+def style(name: Literal["body", "small", "head", "title", "mono"]) -> ParagraphStyle:
+    """Paragraph styles."""
+    register_fonts()
+    size = {"body": 8.5, "small": 7, "head": 11, "title": 15, "mono": 8.5}[name]
+    font = {"head": "TextBold", "title": "TextBold", "mono": "Mono"}.get(name, "Text")
+    return ParagraphStyle(name, fontName=font, fontSize=size, leading=size * 1.25, textColor=INK)
+
+
+def escape(text: str) -> str:
+    """Text that is safe inside the PDF library's markup."""
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def para(
+    text: str, name: Literal["body", "small", "head", "title", "mono"] = "body", *, bold: bool = False
+) -> Paragraph:
+    """A paragraph of plain text."""
+    inner = escape(text)
+    return Paragraph(f"<b>{inner}</b>" if bold else inner, style(name))
+
+
+def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], None]:
+    width, height = wide
+
+    def draw(canvas: Any, document: Any) -> None:
+        canvas.saveState()
+        canvas.setFillColor(INK)
+        canvas.setFont("TextBold", 13)
+        canvas.drawString(12 * mm, height - 12 * mm, f"{stamp.job} · {stamp.title}")
+        canvas.setFont("Text", 8)
+        line = " · ".join(part for part in (stamp.workshop, stamp.customer) if part)
+        canvas.drawString(12 * mm, height - 16.5 * mm, line)
+        canvas.drawRightString(width - 12 * mm, height - 12 * mm, f"revision {stamp.revision} · {stamp.date}")
+        canvas.drawRightString(width - 12 * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
+        canvas.setStrokeColor(RULE)
+        canvas.line(12 * mm, height - 18.5 * mm, width - 12 * mm, height - 18.5 * mm)
+        caution = Paragraph(escape(CAUTION), style("small"))
+        _, tall = caution.wrap(width - 40 * mm, 20 * mm)
+        caution.drawOn(canvas, 12 * mm, 14 * mm - tall)
+        canvas.setFont("Text", 8)
+        canvas.drawRightString(width - 12 * mm, 8 * mm, f"page {document.page}")
+        canvas.restoreState()
+
+    return draw
+
+
+def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool) -> bytes:
+    """Lay flowing pieces out on pages with head and foot.
+
+    Parameters
+    ----------
+    story : sequence
+        Pieces of the PDF library.
+    stamp : Stamp
+        What stands on every page.
+    size : str
+        ``a4`` or ``letter``.
+    wide : bool
+        Landscape.
+
+    Returns
+    -------
+    bytes
+        The PDF; the same input gives the same bytes.
+    """
+    register_fonts()
+    page = landscape(_SIZES[size]) if wide else _SIZES[size]
+    out = io.BytesIO()
+    document = BaseDocTemplate(
+        out, pagesize=page, title=f"{stamp.job} · {stamp.title}", author=stamp.workshop, invariant=1
+    )
+    frame = Frame(12 * mm, 16 * mm, page[0] - 24 * mm, page[1] - 37 * mm, 0, 0, 0, 0)
+    document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=_decorate(stamp, page))])
+    document.build(list(story))
+    return out.getvalue()

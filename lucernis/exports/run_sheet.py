@@ -1,0 +1,127 @@
+"""The run sheet: every run with what one needs in hand to wire it, and what the checks still say."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from reportlab.lib import colors
+from reportlab.lib.units import mm
+from reportlab.platypus import Spacer, Table, TableStyle
+
+from lucernis.core.report import Finding, Report, RunReport
+from lucernis.exports.paper import INK, RULE, SHADE, PaperSize, Stamp, make_pdf, para
+from lucernis.plan.model import Plan
+from lucernis.plan.units import length_text
+
+_HEAD = (
+    "Tag",
+    "What",
+    "From",
+    "To",
+    "One way / loop",
+    "Amps",
+    "Wire",
+    "Carries",
+    "Fuse",
+    "Drop to end",
+    "Limit",
+    "Done",
+)
+_WIDTHS_MM = (15, 40, 38, 34, 25, 14, 22, 15, 29, 23, 13, 10)
+
+
+def _fuse_text(run: RunReport) -> str:
+    if run.fuse is None:
+        return f"by {run.protected_by}" if run.protected_by else "none"
+    if run.fuse.rating_a is None:
+        return "none made"
+    pinned = ", pinned" if run.fuse.pinned else ""
+    return f"{run.fuse.rating_a:g} A {run.fuse.family_label}{pinned}"
+
+
+def _row(plan: Plan, run: RunReport) -> list[Any]:
+    length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
+    carries = f"{run.wire.ampacity_a:.0f} A" if run.wire.ampacity_a is not None else "no figure"
+    pinned = ", pinned" if run.wire.pinned else ""
+    mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
+    drop = f"{run.worst.drop_to_end_v:.2f} V  {100 * run.worst.drop_to_end_frac:.1f} %"
+    return [
+        para(run.tag + mark, "mono"),
+        para(run.name or run.finish_label),
+        para(run.start_label),
+        para(run.finish_label),
+        para(length),
+        para(f"{run.design_current_a:.1f}", "mono"),
+        para(run.wire.label + pinned, "mono"),
+        para(carries),
+        para(_fuse_text(run)),
+        para(drop),
+        para(f"{100 * run.limit_frac:g} %" if run.limit_frac is not None else ""),
+        "",
+    ]
+
+
+def _finding_lines(title: str, findings: list[Finding]) -> list[Any]:
+    if not findings:
+        return []
+    story: list[Any] = [Spacer(0, 4 * mm), para(title, "head")]
+    for one in findings:
+        tag = f"{one.tag}: " if one.tag else ""
+        story.append(para(f"{one.severity.upper()}  {tag}{one.what}. {one.why} {one.mend}"))
+        if one.waived is not None:
+            story.append(para(f"waived: {one.waived}", "small"))
+    return story
+
+
+def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> bytes:
+    """The run sheet as PDF.
+
+    Parameters
+    ----------
+    plan : Plan
+        Gives units and wire colours.
+    report : Report
+        Gives the figures.
+    stamp : Stamp
+        Head and foot.
+    size : str
+        ``a4`` or ``letter``.
+
+    Returns
+    -------
+    bytes
+        Landscape pages; open findings and waived ones follow the table.
+    """
+    rows: list[list[Any]] = [[para(text, bold=True) for text in _HEAD]]
+    rows += [_row(plan, run) for run in report.runs]
+    # Both paper sizes take the table; the narrower one decides.
+    table = Table(rows, colWidths=[width * 0.915 * mm for width in _WIDTHS_MM], repeatRows=1)
+    table.setStyle(
+        TableStyle(
+            [
+                ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
+                ("BACKGROUND", (0, 0), (-1, 0), SHADE),
+                ("BOX", (-1, 1), (-1, -1), 0.8, INK),
+                ("INNERGRID", (-1, 1), (-1, -1), 0.8, INK),
+                ("LEFTPADDING", (0, 0), (-1, -1), 2),
+                ("RIGHTPADDING", (0, 0), (-1, -1), 2),
+                ("TOPPADDING", (0, 0), (-1, -1), 2),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
+                ("TEXTCOLOR", (0, 0), (-1, -1), colors.black),
+            ]
+        )
+    )
+    colours = plan.wire_colours
+    intro = (
+        f"{plan.nominal_v} V. Positive {colours.positive}, negative {colours.negative}, both of the size shown. "
+        "Drop is "
+        f"from the battery, both legs, with joints and fuses, worst of all states, in volts and of {plan.nominal_v} V. "
+        f"Copper {report.summary.copper_kg:.1f} kg."
+    )
+    story: list[Any] = [para(intro), Spacer(0, 2 * mm)]
+    story.append(table if report.runs else para("No runs yet."))
+    grave = [one for one in report.findings if one.severity != "look"]
+    story += _finding_lines("Open findings", [one for one in grave if one.waived is None])
+    story += _finding_lines("Waived, with the reason", [one for one in report.findings if one.waived is not None])
+    return make_pdf(story, stamp, size, wide=True)

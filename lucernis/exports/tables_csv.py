@@ -1,0 +1,144 @@
+"""Runs and loads as CSV. Cells that a spreadsheet would take for a formula are made plain text."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+
+from lucernis.core.report import Report
+from lucernis.plan.model import Load, Plan
+
+_STARTERS = ("=", "+", "-", "@", "\t", "\r")
+
+
+def safe_cell(value: object) -> object:
+    """A text that starts like a formula gets a leading apostrophe; numbers stay numbers."""
+    if isinstance(value, str) and value.startswith(_STARTERS):
+        return f"'{value}"
+    return "" if value is None else value
+
+
+def _written(rows: Iterable[Iterable[object]]) -> bytes:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    for row in rows:
+        writer.writerow([safe_cell(cell) for cell in row])
+    # The mark tells spreadsheets that the file is UTF-8.
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _rounded(value: float | None, digits: int) -> float | None:
+    return None if value is None else round(value, digits)
+
+
+def runs_csv(report: Report) -> bytes:
+    """Every run with its figures, SI, worst of all states.
+
+    Parameters
+    ----------
+    report : Report
+        The report.
+
+    Returns
+    -------
+    bytes
+        UTF-8 with a byte-order mark, CRLF.
+    """
+    head = (
+        "tag", "name", "from", "to", "role", "length_m", "loop_length_m", "design_current_a", "wire", "area_mm2",
+        "ampacity_a", "insulation_c", "ambient_c", "bundle_count", "fuse_family", "fuse_a", "fuse_distance_m",
+        "protected_by", "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c", "wire_pinned",
+        "fuse_pinned", "verdict",
+    )  # fmt: skip
+    rows: list[Iterable[object]] = [head]
+    for run in report.runs:
+        fuse = run.fuse
+        rows.append(
+            (
+                run.tag,
+                run.name,
+                run.start_label,
+                run.finish_label,
+                run.role,
+                _rounded(run.length_m, 4),
+                _rounded(run.loop_length_m, 4),
+                _rounded(run.design_current_a, 3),
+                run.wire.label,
+                _rounded(run.wire.area_mm2, 3),
+                _rounded(run.wire.ampacity_a, 2),
+                run.wire.insulation_c,
+                run.ambient_c,
+                run.bundle_count,
+                fuse.family_label if fuse else "",
+                fuse.rating_a if fuse else None,
+                fuse.distance_m if fuse else None,
+                run.protected_by or "",
+                _rounded(run.worst.drop_v, 4),
+                _rounded(run.worst.drop_to_end_v, 4),
+                _rounded(run.worst.drop_to_end_frac, 5),
+                _rounded(run.limit_frac, 4),
+                _rounded(run.temp_c, 1),
+                "yes" if run.wire.pinned else "no",
+                "yes" if fuse and fuse.pinned else "no",
+                run.verdict,
+            )
+        )
+    return _written(rows)
+
+
+def loads_csv(plan: Plan, report: Report) -> bytes:
+    """The load list, in columns that can be brought in again.
+
+    Parameters
+    ----------
+    plan : Plan
+        Gives what was typed.
+    report : Report
+        Gives place, circuit and charge a day.
+
+    Returns
+    -------
+    bytes
+        UTF-8 with a byte-order mark, CRLF.
+    """
+    head = (
+        "name", "power_w", "current_a", "behaviour", "count", "hours_per_day", "place", "sensitive", "keyed", "length",
+        "maker_least", "maker_greatest", "maker_fuse_a", "rated_v", "min_v", "drop_limit_pct", "tag", "circuit",
+        "ah_per_day",
+    )  # fmt: skip
+    rows: list[Iterable[object]] = [head]
+    by_id = {load.id: load for load in report.loads}
+    systems = {"awg": "AWG", "bs": "B&S", "mm2": "mm²", "sae": "SAE", "auto_mm": "auto"}
+    for part in plan.parts:
+        if not isinstance(part, Load):
+            continue
+        shown = by_id[part.id]
+        least, greatest = (
+            f"{one.size} {systems[one.system]}" if one else "" for one in (part.maker.least, part.maker.greatest)
+        )
+        limit = part.drop_limit_frac
+        rows.append(
+            (
+                part.name,
+                part.power_w,
+                part.current_a,
+                part.behaviour.replace("_", " "),
+                part.count,
+                part.hours_per_day,
+                shown.place,
+                "yes" if part.sensitive else "no",
+                "yes" if part.keyed else "no",
+                f"{shown.length_m:g} m" if shown.length_m is not None else "",
+                least,
+                greatest,
+                part.maker.fuse_a,
+                part.rated_v,
+                part.min_v,
+                round(100 * limit, 4) if limit is not None else None,
+                part.tag,
+                shown.circuit_tag or "",
+                _rounded(shown.ah_per_day, 2),
+            )
+        )
+    return _written(rows)
