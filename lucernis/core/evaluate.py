@@ -11,6 +11,7 @@ from lucernis.core.checks.wire import check_wire
 from lucernis.core.copper import COPPER_KG_PER_M3
 from lucernis.core.fusing import RunFuse
 from lucernis.core.report import (
+    CAUTION,
     SEVERITY_ORDER,
     BlockReport,
     Extreme,
@@ -340,4 +341,5 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
         blocks=[_block(filler, part) for part in plan.parts if isinstance(part, FuseBlock)],
         findings=findings,
         working=book.entries,
+        caution=CAUTION,
     )

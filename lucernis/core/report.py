@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from lucernis.practice.rules import RuleOrigin
@@ -247,5 +247,5 @@ class Report:
     runs: list[RunReport]
     blocks: list[BlockReport]
     findings: list[Finding]
-    caution: str = CAUTION
-    working: dict[str, Working] = field(default_factory=dict)
+    working: dict[str, Working]
+    caution: str

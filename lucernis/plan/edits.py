@@ -45,6 +45,7 @@ class AddLoads(_Op):
     rows: list[dict[Column, CellText]] = Field(min_length=1, max_length=500)
     after: str | None = None
     block: str | None = None
+    confirmed: bool = False
 
 
 class DuplicateLoad(_Op):
@@ -268,7 +269,7 @@ def _set_cell(desk: _Desk, edit: SetCell) -> None:
 
 
 def _add_loads(desk: _Desk, edit: AddLoads) -> None:
-    context = desk.context(confirmed=False)
+    context = desk.context(edit.confirmed)
     block = edit.block or desk.first_block()
     at = len(desk.doc["parts"])
     if edit.after is not None:

@@ -1,0 +1,31 @@
+import { Route, Routes } from "react-router";
+import { BuildView } from "./views/build/BuildView";
+import { ChecksView } from "./views/checks/ChecksView";
+import { CircuitsView } from "./views/circuits/CircuitsView";
+import { LoadsView } from "./views/loads/LoadsView";
+import { LogView } from "./views/log/LogView";
+import { PlanFrame } from "./views/plan/PlanFrame";
+import { ShelfView } from "./views/shelf/ShelfView";
+import { VehicleView } from "./views/vehicle/VehicleView";
+import { Lost } from "./parts/Lost";
+import { useTheme } from "./parts/theme";
+
+export function App() {
+  const [theme, flip] = useTheme();
+  return (
+    <Routes>
+      <Route path="/" element={<ShelfView theme={theme} onTheme={flip} />} />
+      <Route path="/plan/:planId" element={<PlanFrame theme={theme} onTheme={flip} />}>
+        <Route index element={<LoadsView />} />
+        <Route path="vehicle" element={<VehicleView />} />
+        <Route path="loads" element={<LoadsView />} />
+        <Route path="circuits" element={<CircuitsView />} />
+        <Route path="checks" element={<ChecksView />} />
+        <Route path="build" element={<BuildView />} />
+        <Route path="log" element={<LogView />} />
+        <Route path="*" element={<Lost />} />
+      </Route>
+      <Route path="*" element={<Lost />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,59 @@
+// The one place that fetches. Every refusal of the server becomes a ProblemError with the fields it names.
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Envelope = Schemas["PlanEnvelope"];
+export type Report = Schemas["Report"];
+export type RunReport = Schemas["RunReport"];
+export type LoadReport = Schemas["LoadReport"];
+export type Finding = Schemas["Finding"];
+export type Working = Schemas["Working"];
+export type Plan = Schemas["Plan"];
+export type Load = Schemas["Load"];
+export type Run = Schemas["Run"];
+export type Edit = Schemas["Edits"]["edits"][number];
+export type PatchOperation = Schemas["PatchOperation"];
+export type Problem = Schemas["Problem"];
+export type Column = Schemas["SetCell"]["column"];
+
+export const client = createClient<paths>({ baseUrl: "" });
+
+export class ProblemError extends Error {
+  readonly problem: Problem;
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.problem = problem;
+  }
+}
+
+const offline: Problem = {
+  type: "urn:lucernis:problem:no-answer",
+  title: "No answer",
+  status: 0,
+  detail: "The program does not answer. Is it still running? Nothing was lost: what is stored stays stored.",
+  instance: "",
+  errors: [],
+  changes: [],
+  current_revision: null,
+};
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+export async function answered<T>(call: Promise<Answer<T>>): Promise<T> {
+  let result: Answer<T>;
+  try {
+    result = await call;
+  } catch {
+    throw new ProblemError(offline);
+  }
+  if (!result.response.ok) {
+    const body = result.error as Problem | undefined;
+    throw new ProblemError(body && typeof body === "object" ? { ...offline, ...body } : { ...offline, detail: result.response.statusText });
+  }
+  return result.data as T;
+}
+
+export function fileUrl(planId: string, name: string, query = ""): string {
+  return `/api/plans/${planId}/files/${name}${query}`;
+}

@@ -1,0 +1,59 @@
+// Queries and edits of plans, defined once. An edit's answer (revision and report) goes straight into the cache.
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { answered, client, type Edit, type Envelope, type PatchOperation } from "./client";
+
+export const shelfQuery = (archived: boolean) =>
+  queryOptions({
+    queryKey: ["shelf", archived],
+    queryFn: () => answered(client.GET("/api/plans", { params: { query: { archived } } })),
+  });
+
+export const planQuery = (planId: string) =>
+  queryOptions({
+    queryKey: ["plan", planId],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
+  });
+
+export const practiceQuery = queryOptions({
+  queryKey: ["practice"],
+  queryFn: () => answered(client.GET("/api/practice")),
+  staleTime: Infinity,
+});
+
+export type Change =
+  | { kind: "edits"; edits: Edit[] }
+  | { kind: "patch"; patch: PatchOperation[] }
+  | { kind: "undo" }
+  | { kind: "redo" }
+  | { kind: "restore"; revision: number };
+
+async function send(planId: string, revision: number, change: Change): Promise<Envelope> {
+  const params = { path: { plan_id: planId }, header: { "If-Match": `"${revision}"` } };
+  if (change.kind === "edits")
+    return answered(client.POST("/api/plans/{plan_id}/edits", { params, body: { edits: change.edits } }));
+  if (change.kind === "patch") return answered(client.PATCH("/api/plans/{plan_id}", { params, body: change.patch }));
+  if (change.kind === "undo") return answered(client.POST("/api/plans/{plan_id}/undo", { params }));
+  if (change.kind === "redo") return answered(client.POST("/api/plans/{plan_id}/redo", { params }));
+  const path = { plan_id: planId, revision: change.revision };
+  return answered(
+    client.POST("/api/plans/{plan_id}/history/{revision}/restore", { params: { ...params, path } }),
+  );
+}
+
+// One line of edits a plan: a fast typist's second edit waits for the revision the first one makes.
+export function useChange(planId: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `plan-${planId}` },
+    mutationFn: (change: Change) => {
+      const held = cache.getQueryData(planQuery(planId).queryKey);
+      return send(planId, held?.revision ?? 0, change);
+    },
+    onSuccess: (envelope) => {
+      cache.setQueryData(planQuery(planId).queryKey, envelope);
+      void cache.invalidateQueries({ queryKey: ["shelf"] });
+      void cache.invalidateQueries({ queryKey: ["history", planId] });
+      void cache.invalidateQueries({ queryKey: ["compare", planId] });
+    },
+  });
+}

@@ -1,0 +1,30 @@
+// A shown figure that opens to its working; it underlines itself once in copper when it changes.
+import { useEffect, useRef, useState } from "react";
+import { usePlan } from "./plan";
+
+export function Figure({ workingKey, text, label }: { workingKey: string; text: string; label: string }) {
+  const { openWorking, envelope } = usePlan();
+  const before = useRef(text);
+  const [turn, setTurn] = useState(0);
+  useEffect(() => {
+    if (before.current !== text) {
+      before.current = text;
+      setTurn((count) => count + 1);
+    }
+  }, [text]);
+  if (envelope.report.working[workingKey] === undefined) return <span className="px-1.5">{text}</span>;
+  return (
+    <button
+      type="button"
+      key={turn}
+      aria-label={`${label}: ${text}. Show working`}
+      onClick={(event) => {
+        event.stopPropagation();
+        openWorking(workingKey);
+      }}
+      className={`min-h-9 px-1.5 text-left whitespace-nowrap underline decoration-line decoration-dotted underline-offset-4 hover:bg-zinc hover:decoration-copper ${turn > 0 ? "changed" : ""}`}
+    >
+      {text}
+    </button>
+  );
+}

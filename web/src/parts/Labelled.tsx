@@ -1,0 +1,79 @@
+// A field that keeps its own text while it is typed in and hands it over when it is left or Enter is pressed.
+import { useId, useState } from "react";
+
+export function TextField(props: {
+  label: string;
+  value: string;
+  onCommit: (text: string) => void;
+  hint?: string;
+  long?: boolean;
+  inputMode?: "decimal" | "text";
+}) {
+  const id = useId();
+  const [draft, setDraft] = useState<string | null>(null);
+  const [seen, setSeen] = useState(props.value);
+  if (seen !== props.value) {
+    setSeen(props.value);
+    setDraft(null);
+  }
+  const text = draft ?? props.value;
+  const commit = () => {
+    if (draft !== null && draft !== props.value) props.onCommit(draft);
+  };
+  const shared = {
+    id,
+    value: text,
+    onBlur: commit,
+    className: "field",
+    "aria-describedby": props.hint ? `${id}-hint` : undefined,
+  };
+  return (
+    <div>
+      <label htmlFor={id} className="mb-1 block text-sm font-semibold">
+        {props.label}
+      </label>
+      {props.long ? (
+        <textarea {...shared} rows={2} onChange={(event) => setDraft(event.target.value)} />
+      ) : (
+        <input
+          {...shared}
+          inputMode={props.inputMode}
+          onChange={(event) => setDraft(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") commit();
+            if (event.key === "Escape") setDraft(null);
+          }}
+        />
+      )}
+      {props.hint && (
+        <p id={`${id}-hint`} className="mt-1 text-sm text-soft">
+          {props.hint}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function Choice(props: {
+  label: string;
+  value: string;
+  options: readonly (readonly [string, string])[];
+  onChange: (value: string) => void;
+  hidden?: boolean;
+}) {
+  const id = useId();
+  return (
+    <div>
+      <label htmlFor={id} className={props.hidden ? "sr-only" : "mb-1 block text-sm font-semibold"}>
+        {props.label}
+      </label>
+      <select id={id} className="field" value={props.value} onChange={(event) => props.onChange(event.target.value)}>
+        {props.options.map(([value, text]) => (
+          <option key={value} value={value}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}

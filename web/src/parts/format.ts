@@ -1,0 +1,69 @@
+// All rounding and unit display, in one file. Figures arrive in SI; nothing is computed from them here.
+import type { Schemas } from "../api/client";
+
+export type Units = Schemas["Plan"]["units"];
+
+const METRE_PER_FOOT = 0.3048;
+
+export function number(value: number, digits: number): string {
+  return value.toFixed(digits);
+}
+
+export function amps(current_a: number | null | undefined): string {
+  if (current_a === null || current_a === undefined) return "–";
+  return `${current_a >= 100 ? current_a.toFixed(0) : current_a.toFixed(current_a >= 10 ? 1 : 2)} A`;
+}
+
+export function volts(value_v: number): string {
+  return `${value_v.toFixed(2)} V`;
+}
+
+export function percent(value_frac: number | null | undefined, digits = 1): string {
+  if (value_frac === null || value_frac === undefined) return "–";
+  return `${(100 * value_frac).toFixed(digits)} %`;
+}
+
+export function plainPercent(value_frac: number): string {
+  return `${Number((100 * value_frac).toPrecision(6))}`;
+}
+
+export function length(length_m: number, units: Units): string {
+  return units === "us" ? `${(length_m / METRE_PER_FOOT).toFixed(1)} ft` : `${length_m.toFixed(2)} m`;
+}
+
+export function distance(distance_m: number, units: Units): string {
+  return units === "us" ? `${(distance_m / 0.0254).toFixed(1)} in` : `${(1000 * distance_m).toFixed(0)} mm`;
+}
+
+export function celsius(temp_c: number): string {
+  return `${temp_c.toFixed(0)} °C`;
+}
+
+export function chargeADay(value_ah: number | null | undefined): string {
+  return value_ah === null || value_ah === undefined ? "–" : `${value_ah.toFixed(1)} Ah`;
+}
+
+export function kilograms(mass_kg: number): string {
+  return `${mass_kg.toFixed(1)} kg`;
+}
+
+export function typed(value: number | null | undefined): string {
+  return value === null || value === undefined ? "" : String(Number(value.toPrecision(6)));
+}
+
+// A conductor is drawn as thick as it is: so many pixels for each millimetre of metal.
+export function strokePixels(diameter_mm: number): number {
+  return Math.max(1, diameter_mm * 1.3);
+}
+
+export function figure(value: number | string | null | undefined, unit: string): string {
+  if (value === null || value === undefined) return "none";
+  if (typeof value === "string") return unit ? `${value} ${unit}` : value;
+  if (unit === "frac") return `${(100 * value).toPrecision(3)} %`;
+  const shown = Math.abs(value) >= 1000 ? value.toFixed(0) : String(Number(value.toPrecision(4)));
+  return unit ? `${shown} ${unit}` : shown;
+}
+
+export function date(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+}

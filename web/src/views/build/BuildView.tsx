@@ -1,0 +1,79 @@
+// Papers and files to build from.
+import { Download, Printer } from "lucide-react";
+import { fileUrl } from "../../api/client";
+import { kilograms } from "../../parts/format";
+import { usePlan } from "../../parts/plan";
+
+function Row({ title, about, links }: { title: string; about: string; links: [string, string, boolean][] }) {
+  return (
+    <li className="flex flex-wrap items-center gap-3 border border-line bg-sheet p-3">
+      <div className="min-w-0 grow basis-72">
+        <h3 className="font-bold">{title}</h3>
+        <p className="text-soft">{about}</p>
+      </div>
+      {links.map(([text, href, print]) => (
+        <a
+          key={href}
+          href={href}
+          {...(print ? { target: "_blank", rel: "noreferrer" } : { download: true })}
+          className="inline-flex min-h-11 items-center gap-2 border border-line px-3 font-medium hover:bg-zinc"
+        >
+          {print ? <Printer size={18} aria-hidden /> : <Download size={18} aria-hidden />}
+          <span className="sr-only">{title}: </span>
+          {text}
+        </a>
+      ))}
+    </li>
+  );
+}
+
+export function BuildView() {
+  const { envelope } = usePlan();
+  const { plan_id: id, report } = envelope;
+  const netlists = report.summary.states.map((state): [string, string, boolean] => [
+    state.name,
+    fileUrl(id, "circuit.cir", `?state=${state.state_id}`),
+    false,
+  ]);
+  return (
+    <section aria-labelledby="build-title" className="max-w-4xl">
+      <h2 id="build-title" className="text-xl font-bold">
+        Build
+      </h2>
+      <p className="mb-3 text-soft">
+        {report.summary.open_stop > 0
+          ? "A stop is open: the run sheet says so in print. Look at Checks first."
+          : `No stop is open. Copper in all runs: ${kilograms(report.summary.copper_kg)}.`}
+      </p>
+      <ul className="space-y-2">
+        <Row
+          title="Run sheet"
+          about="Every run to wire from: lengths, wire, fuse, drop; open and waived findings behind it."
+          links={[
+            ["A4", fileUrl(id, "run-sheet.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "run-sheet.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row
+          title="Fuse map"
+          about="For the lid of each fuse block, way by way."
+          links={[
+            ["A4", fileUrl(id, "fuse-map.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "fuse-map.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row title="Plan" about="The whole plan as an open JSON document; it can be brought in again on the shelf." links={[["JSON", fileUrl(id, "plan.json"), false]]} />
+        <Row
+          title="Tables"
+          about="Runs with all figures; loads in columns that can be brought in again."
+          links={[
+            ["Runs CSV", fileUrl(id, "runs.csv"), false],
+            ["Loads CSV", fileUrl(id, "loads.csv"), false],
+          ]}
+        />
+        <Row title="Circuit" about="SPICE netlist of one operating state." links={netlists} />
+      </ul>
+      <p className="mt-4 text-sm text-soft">{report.caution}</p>
+    </section>
+  );
+}

@@ -1,0 +1,119 @@
+// May I build this? Every finding, worst first, with what, why and mend; waived ones stay in sight.
+import { useState } from "react";
+import type { Finding } from "../../api/client";
+import { Ask } from "../../parts/Ask";
+import { Button } from "../../parts/Button";
+import { usePlan } from "../../parts/plan";
+import { Sleeve } from "../../parts/Sleeve";
+import { Verdict, type Grade } from "../../parts/Verdict";
+
+const EDGE: Record<string, string> = { stop: "border-l-stop", fix: "border-l-fix", look: "border-l-look" };
+
+function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
+  const { envelope, goTo, edit } = usePlan();
+  const waived = finding.waived !== null;
+  return (
+    <li className={`border border-l-8 border-line bg-sheet p-3 ${waived ? "border-l-line" : EDGE[finding.severity]}`}>
+      <div className="flex flex-wrap items-start gap-x-4 gap-y-2">
+        <div className="w-20 shrink-0">
+          {waived ? <span className="font-semibold text-soft">waived</span> : <Verdict grade={finding.severity} />}
+          {finding.tag && (
+            <div className="mt-1">
+              <Sleeve tag={finding.tag} colour={envelope.plan.wire_colours?.positive ?? "red"} />
+            </div>
+          )}
+        </div>
+        <div className="min-w-0 grow basis-72">
+          <p className="font-bold">{finding.what}</p>
+          <p>{finding.why}</p>
+          <p>{finding.mend}</p>
+          {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
+          <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
+        </div>
+        <div className="flex gap-2">
+          {finding.subject !== "plan" && <Button onClick={() => goTo(finding.subject)}>Go to {finding.tag || "it"}</Button>}
+          {waived ? (
+            <Button onClick={() => void edit([{ op: "unwaive", code: finding.code, subject: finding.subject }])}>Take waiver back</Button>
+          ) : (
+            finding.code !== "waiver-idle" && finding.subject !== "plan" && <Button onClick={onWaive}>Waive</Button>
+          )}
+          {finding.code === "waiver-idle" && (
+            <Button
+              onClick={() => {
+                const idle = envelope.plan.waivers?.filter((one) => one.subject === finding.subject && finding.what.startsWith(one.code)) ?? [];
+                void edit(idle.map((one) => ({ op: "unwaive" as const, code: one.code, subject: one.subject })));
+              }}
+            >
+              Take waiver back
+            </Button>
+          )}
+        </div>
+      </div>
+    </li>
+  );
+}
+
+export function ChecksView() {
+  const { envelope, edit } = usePlan();
+  const [asked, setAsked] = useState<Finding | null>(null);
+  const [reason, setReason] = useState("");
+  const [only, setOnly] = useState<string>("all");
+  const { findings, summary } = envelope.report;
+  const grades: [string, Grade, number][] = [
+    ["stop", "stop", summary.open_stop],
+    ["fix", "fix", summary.open_fix],
+    ["look", "look", summary.open_look],
+  ];
+  const shown = findings.filter((one) => only === "all" || (one.waived === null && one.severity === only));
+  const answer = summary.open_stop > 0 ? "Not yet: a stop is open." : summary.open_fix > 0 ? "Nothing stops it; some things want mending." : "Nothing found that stops it.";
+  return (
+    <section aria-labelledby="checks-title" className="max-w-5xl">
+      <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h2 id="checks-title" className="text-xl font-bold">
+          Checks
+        </h2>
+        <p className="grow">{answer}</p>
+        <div className="flex" role="group" aria-label="Show">
+          <Button aria-pressed={only === "all"} className="aria-pressed:border-ink aria-pressed:bg-zinc" onClick={() => setOnly("all")}>
+            all
+          </Button>
+          {grades.map(([name, grade, count]) => (
+            <Button key={name} aria-pressed={only === name} className="aria-pressed:border-ink aria-pressed:bg-zinc" onClick={() => setOnly(name)}>
+              <Verdict grade={grade} /> {count}
+            </Button>
+          ))}
+        </div>
+      </div>
+      {shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">Nothing of this kind.</p>}
+      <ul className="space-y-2">
+        {shown.map((finding) => (
+          <Card
+            key={finding.id}
+            finding={finding}
+            onWaive={() => {
+              setReason("");
+              setAsked(finding);
+            }}
+          />
+        ))}
+      </ul>
+      <p className="mt-4 max-w-3xl text-sm text-soft">{envelope.report.caution}</p>
+      <Ask
+        open={asked !== null}
+        title="Accept this finding?"
+        about={asked?.what ?? ""}
+        yes="Waive it"
+        disabled={reason.trim() === ""}
+        onYes={() => {
+          if (asked) void edit([{ op: "waive", code: asked.code, subject: asked.subject, reason }]).then((done) => done && setAsked(null));
+        }}
+        onClose={() => setAsked(null)}
+      >
+        <label className="block">
+          <span className="mb-1 block font-semibold">Reason, printed on the run sheet</span>
+          <input className="field" autoFocus value={reason} onChange={(event) => setReason(event.target.value)} maxLength={400} />
+        </label>
+      </Ask>
+    </section>
+  );
+}

@@ -1,0 +1,77 @@
+// One cell that takes typing: what is typed goes to the program as it stands when the cell is left.
+import { useRef, useState } from "react";
+import type { Column } from "../../api/client";
+import { usePlan } from "../../parts/plan";
+import { cellId, isBlock, moveByKey } from "./grid";
+
+export function Cell(props: {
+  row: number;
+  column: Column;
+  label: string;
+  value: string;
+  faint?: boolean;
+  right?: boolean;
+  placeholder?: string;
+  onCommit: (text: string) => Promise<boolean>;
+  onBlock: (text: string) => void;
+}) {
+  const { undo, redo } = usePlan();
+  const [draft, setDraft] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  const leaving = useRef(false);
+  const [seen, setSeen] = useState(props.value);
+  if (seen !== props.value) {
+    setSeen(props.value);
+    setDraft(null);
+  }
+  const shown = draft ?? props.value;
+  const commit = () => {
+    if (draft === null || draft === props.value || leaving.current) return;
+    leaving.current = true;
+    void props.onCommit(draft).then((done) => {
+      leaving.current = false;
+      setWrong(!done);
+      // What could not be taken stays on screen, so that it can be mended instead of typed again.
+      if (done) setDraft(null);
+    });
+  };
+  return (
+    <input
+      id={cellId(props.row, props.column)}
+      type="text"
+      aria-label={props.label}
+      aria-invalid={wrong}
+      value={shown}
+      placeholder={props.placeholder}
+      autoComplete="off"
+      className={`cell ${props.right ? "text-right font-mono" : ""} ${props.faint ? "text-soft" : ""} ${wrong ? "bg-stop-wash" : ""}`}
+      onFocus={(event) => event.target.select()}
+      onChange={(event) => {
+        setDraft(event.target.value);
+        setWrong(false);
+      }}
+      onBlur={commit}
+      onPaste={(event) => {
+        const text = event.clipboardData.getData("text/plain");
+        if (!isBlock(text)) return;
+        event.preventDefault();
+        props.onBlock(text);
+      }}
+      onKeyDown={(event) => {
+        const untouched = draft === null || draft === props.value;
+        if (event.key === "Escape") {
+          setDraft(null);
+          setWrong(false);
+        } else if ((event.ctrlKey || event.metaKey) && untouched && ["z", "y", "Z"].includes(event.key)) {
+          event.preventDefault();
+          if (event.key === "z") undo();
+          else redo();
+        } else if (event.key === "Enter") {
+          event.preventDefault();
+          commit();
+          moveByKey(event, props.row, props.column);
+        } else if (moveByKey(event, props.row, props.column)) event.preventDefault();
+      }}
+    />
+  );
+}

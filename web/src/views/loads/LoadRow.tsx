@@ -1,0 +1,161 @@
+import { Copy, Trash2 } from "lucide-react";
+import type { Column, Load, LoadReport, Schemas } from "../../api/client";
+import { amps, chargeADay, length, percent, typed } from "../../parts/format";
+import { Figure } from "../../parts/Figure";
+import { loadFigures, usePlan } from "../../parts/plan";
+import { Sleeve } from "../../parts/Sleeve";
+import { Verdict } from "../../parts/Verdict";
+import { Cell } from "./Cell";
+import { cellId, moveByKey } from "./grid";
+
+const SYSTEM: Record<string, string> = { awg: "AWG", bs: "B&S", mm2: "mm²", sae: "SAE", auto_mm: "auto" };
+
+function sizeText(size: Schemas["SizeRef"] | null | undefined): string {
+  return size ? `${size.size} ${SYSTEM[size.system] ?? ""}` : "";
+}
+
+export function LoadRow(props: {
+  row: number;
+  load: Load;
+  report: LoadReport;
+  marked: boolean;
+  onBlock: (text: string, row: number, column: Column) => void;
+}) {
+  const { load, report, row } = props;
+  const { envelope, edit, stateId } = usePlan();
+  const { plan } = envelope;
+  const units = plan.units ?? "metric";
+  const now = loadFigures(report, stateId);
+  const set = (column: Column) => (text: string) =>
+    edit([{ op: "set_cell", part: load.id, column, text, confirmed: false }]);
+  const cell = (column: Column, value: string, label: string, extra: { right?: boolean; faint?: boolean; placeholder?: string } = {}) => (
+    <Cell
+      row={row}
+      column={column}
+      label={`${label}, ${load.name}`}
+      value={value}
+      {...extra}
+      onCommit={set(column)}
+      onBlock={(text) => props.onBlock(text, row, column)}
+    />
+  );
+  const select = (column: Column, value: string, label: string, options: [string, string][]) => (
+    <select
+      id={cellId(row, column)}
+      aria-label={`${label}, ${load.name}`}
+      className="cell"
+      value={value}
+      onChange={(event) => void set(column)(event.target.value)}
+      onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
+    >
+      {options.map(([id, text]) => (
+        <option key={id} value={id}>
+          {text}
+        </option>
+      ))}
+    </select>
+  );
+  const flag = (column: "sensitive" | "keyed", label: string) => (
+    <label className="flex h-11 items-center justify-center">
+      <input
+        id={cellId(row, column)}
+        type="checkbox"
+        className="size-5 accent-copper"
+        aria-label={`${label}, ${load.name}`}
+        checked={load[column] ?? false}
+        onChange={(event) => void set(column)(event.target.checked ? "yes" : "no")}
+        onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
+      />
+    </label>
+  );
+  const run = plan.runs?.find((one) => one.id === report.circuit);
+  const asTyped = run?.length_as_typed ?? null;
+  const isLoop = asTyped?.endsWith("loop") ?? false;
+  const oneWay = report.length_m === null ? "" : asTyped !== null && !isLoop ? asTyped : length(report.length_m, units);
+  const bothWays = report.loop_length_m === null ? "" : isLoop && asTyped !== null ? asTyped.replace(" loop", "") : length(report.loop_length_m, units);
+  const place = plan.places?.find((one) => one.id === load.place);
+  const hangers = [...(plan.parts ?? [])].filter((part) => part.id !== load.id && part.kind !== "battery");
+  const batteries = (plan.parts ?? []).filter((part) => part.kind === "battery");
+  return (
+    <tr
+      id={`load-${load.id}`}
+      className={`border-t border-line ${props.marked ? "bg-copper-wash" : ""}`}
+      onKeyDown={(event) => {
+        if (!event.altKey) return;
+        const by = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+        if (by !== 0) void edit([{ op: "move_load", part: load.id, by }]);
+        else if (event.key === "Backspace") void edit([{ op: "delete_part", part: load.id }]);
+        else if (event.key.toLowerCase() === "c") void edit([{ op: "duplicate_load", part: load.id }]);
+        else return;
+        event.preventDefault();
+      }}
+    >
+      <th scope="row" className="sticky left-0 z-10 bg-sheet px-1.5 text-left font-normal">
+        <span className="flex items-center gap-1">
+          <Sleeve tag={load.tag} colour={plan.wire_colours?.positive ?? "red"} />
+          {report.verdict !== "good" && <Verdict grade={report.verdict} word={false} />}
+        </span>
+      </th>
+      <td className="min-w-40">{cell("name", load.name, "Name")}</td>
+      <td className="w-20">{cell("power_w", typed(load.power_w ?? report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
+      <td className="w-20">{cell("current_a", typed(load.current_a ?? report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
+      <td className="min-w-34">
+        {select("behaviour", load.behaviour ?? "constant_power", "Behaviour", [
+          ["constant_power", "constant power"],
+          ["constant_current", "constant current"],
+          ["resistive", "resistive"],
+        ])}
+      </td>
+      <td className="w-12">{cell("count", String(load.count ?? 1), "Count", { right: true })}</td>
+      <td className="w-16">{cell("hours_per_day", typed(load.hours_per_day), "Hours a day", { right: true, placeholder: "h" })}</td>
+      <td className="min-w-32">
+        {select("place", place?.name ?? "", "Place", [["", "no place"], ...(plan.places ?? []).map((one): [string, string] => [one.name, one.name])])}
+      </td>
+      <td>{flag("sensitive", "Sensitive")}</td>
+      <td>{flag("keyed", "Keyed")}</td>
+      <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop, placeholder: "no run" })}</td>
+      <td className="min-w-22">{cell("loop_length", bothWays, "There and back", { right: true, faint: !isLoop, placeholder: "no run" })}</td>
+      <td className="min-w-22">{cell("maker_least", sizeText(load.maker?.least), "Maker's least wire", { placeholder: "any" })}</td>
+      <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's greatest wire", { placeholder: "any" })}</td>
+      <td className="w-16">{cell("maker_fuse_a", typed(load.maker?.fuse_a), "Maker's fuse", { right: true, placeholder: "any" })}</td>
+      <td className="min-w-40">
+        <select
+          aria-label={`Fed from, ${load.name}`}
+          className="cell"
+          value={report.fed_from ?? ""}
+          onChange={(event) =>
+            void edit([
+              event.target.value === ""
+                ? { op: "take_off", part: load.id }
+                : { op: "put_load", part: load.id, on: event.target.value, reading: "one_way", confirmed: false },
+            ])
+          }
+        >
+          <option value="">no circuit</option>
+          {[...hangers, ...batteries].map((part) => (
+            <option key={part.id} value={part.id}>
+              {part.kind === "load" ? `after ${part.name}` : part.name}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td className="text-right">
+        <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} />
+      </td>
+      <td className="text-right">
+        <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} />
+      </td>
+      <td className="text-right">
+        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} />
+      </td>
+      <td className="whitespace-nowrap">
+        <button type="button" className="size-11 hover:bg-zinc" aria-label={`Duplicate ${load.name}`} title="Duplicate (Alt+C)" onClick={() => void edit([{ op: "duplicate_load", part: load.id }])}>
+          <Copy size={17} className="mx-auto" />
+        </button>
+        <button type="button" className="size-11 hover:bg-zinc" aria-label={`Delete ${load.name}`} title="Delete (Alt+Backspace)" onClick={() => void edit([{ op: "delete_part", part: load.id }])}>
+          <Trash2 size={17} className="mx-auto" />
+        </button>
+      </td>
+    </tr>
+  );
+}

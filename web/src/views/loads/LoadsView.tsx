@@ -1,0 +1,123 @@
+// The load list: a grid to type in. What it answers at a glance: what draws most in a day, and what is missing.
+import { FileUp, Plus } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { toast } from "sonner";
+import type { Column, Load } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { amps, chargeADay } from "../../parts/format";
+import { usePlan } from "../../parts/plan";
+import { blockEdits, focusCell } from "./grid";
+import { LoadRow } from "./LoadRow";
+import { LoadsImport } from "./LoadsImport";
+
+const HEADS: [string, string][] = [
+  ["Tag", ""], ["Name", ""], ["Watts", "each"], ["Amps", "each"], ["Behaviour", ""], ["Count", ""], ["Hours", "a day"],
+  ["Place", ""], ["Sensi-", "tive"], ["Keyed", ""], ["One way", ""], ["There", "and back"], ["Maker:", "least wire"],
+  ["Maker:", "greatest"], ["Maker:", "fuse A"], ["Fed from", ""], ["Design", "current"], ["A day", ""], ["Drop", ""], ["", ""],
+];
+
+export function LoadsView() {
+  const { envelope, edit } = usePlan();
+  const [search] = useSearchParams();
+  const [file, setFile] = useState<File | null>(null);
+  const chooser = useRef<HTMLInputElement>(null);
+  const wantFocus = useRef(false);
+  const loads = (envelope.plan.parts ?? []).filter((part): part is Load => part.kind === "load");
+  const marked = search.get("load");
+  const most = [...envelope.report.loads].sort((a, b) => Number(b.ah_per_day) - Number(a.ah_per_day))[0];
+  const missing = envelope.report.findings.filter((one) => one.waived === null && one.code.startsWith("load-no-"));
+
+  useEffect(() => {
+    if (marked !== null) document.getElementById(`load-${marked}`)?.scrollIntoView({ block: "center" });
+  }, [marked]);
+  useEffect(() => {
+    if (wantFocus.current) {
+      wantFocus.current = false;
+      focusCell(loads.length - 1, "name");
+    }
+  }, [loads.length]);
+
+  const paste = (text: string, row: number, column: Column) => {
+    const edits = blockEdits(text, row, column, loads);
+    void edit(edits).then((done) => done && toast.success(`${edits.length === 1 && edits[0]?.op === "add_loads" ? "Rows added" : "Block pasted"}; undo takes it back`));
+  };
+  const add = () => {
+    wantFocus.current = true;
+    void edit([{ op: "add_loads", rows: [{ name: "New load" } as Record<Column, string>], confirmed: false }]);
+  };
+  return (
+    <section aria-labelledby="loads-title">
+      <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h2 id="loads-title" className="text-xl font-bold">
+          Loads
+        </h2>
+        <p className="grow text-soft">
+          {most?.ah_per_day ? `${most.name} draws most: ${chargeADay(most.ah_per_day)} a day.` : "Nothing draws yet."}{" "}
+          {missing.length > 0 ? `Missing figures: ${missing.length}.` : "No figure is missing."}
+        </p>
+        <Button onClick={() => chooser.current?.click()}>
+          <FileUp size={18} /> Bring in CSV
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          accept=".csv,text/csv,text/plain"
+          className="sr-only"
+          aria-label="CSV file of loads"
+          tabIndex={-1}
+          onChange={(event) => {
+            setFile(event.target.files?.[0] ?? null);
+            event.target.value = "";
+          }}
+        />
+        <Button look="main" onClick={add}>
+          <Plus size={18} /> Add a load
+        </Button>
+      </div>
+      {loads.length === 0 ? (
+        <div className="border border-dashed border-line bg-sheet p-8 text-center">
+          <p className="font-semibold">No loads yet</p>
+          <p className="mt-1 text-soft">Add the first one, paste rows from a spreadsheet into it, or bring in a CSV file.</p>
+        </div>
+      ) : (
+        <div className="overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Load list, scrolls sideways">
+          <table className="w-full border-collapse">
+            <thead className="bg-zinc">
+              <tr>
+                {HEADS.map(([first, second], index) => (
+                  <th key={index} scope="col" className={`head ${index === 0 ? "sticky left-0 z-10 bg-zinc" : ""}`}>
+                    {first} {second && <br />}
+                    {second}
+                    {index === HEADS.length - 1 && <span className="sr-only">Row tools</span>}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {loads.map((load, row) => {
+                const report = envelope.report.loads.find((one) => one.id === load.id);
+                return report && <LoadRow key={load.id} row={row} load={load} report={report} marked={load.id === marked} onBlock={paste} />;
+              })}
+            </tbody>
+            <tfoot className="border-t-2 border-ink font-bold">
+              <tr>
+                <th scope="row" colSpan={16} className="px-2 py-2 text-left">
+                  All loads together
+                </th>
+                <td className="px-1.5 text-right whitespace-nowrap">{amps(envelope.report.summary.load_current_a)}</td>
+                <td className="px-1.5 text-right whitespace-nowrap">{chargeADay(envelope.report.summary.ah_per_day)}</td>
+                <td colSpan={2} />
+              </tr>
+            </tfoot>
+          </table>
+        </div>
+      )}
+      <p className="mt-2 text-sm text-soft">
+        Enter goes down, arrows move, Alt+↑↓ moves the row, Alt+C copies it, Alt+Backspace deletes it. Type watts or amps, one
+        way or there and back: the grey one is computed.
+      </p>
+      {file !== null && <LoadsImport file={file} onClose={() => setFile(null)} />}
+    </section>
+  );
+}

@@ -1,0 +1,160 @@
+// The frame around every view of a plan: order of work at the left, state switch on top, meter strip at the foot.
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useMemo, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
+import { toast } from "sonner";
+import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
+import { planQuery, useChange, type Change } from "../../api/plans";
+import { Ask } from "../../parts/Ask";
+import { PlanContext, type Shared } from "../../parts/plan";
+import { Side } from "../../parts/Side";
+import { WorkingBody } from "../../parts/WorkingBody";
+import { MeterStrip } from "./MeterStrip";
+import { Rail } from "./Rail";
+import { TopBar } from "./TopBar";
+
+type Pending = { change: Change; lines: string[]; kind: "stale" | "long" };
+
+function confirmed(change: Change): Change {
+  if (change.kind !== "edits") return change;
+  return { kind: "edits", edits: change.edits.map((edit) => ("confirmed" in edit ? { ...edit, confirmed: true } : edit)) };
+}
+
+export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+  const { planId = "" } = useParams();
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const query = useQuery(planQuery(planId));
+  const { mutateAsync, isPending } = useChange(planId);
+  const [pending, setPending] = useState<Pending | null>(null);
+  const refetch = query.refetch;
+
+  const change = useCallback(
+    async (wanted: Change): Promise<boolean> => {
+      try {
+        await mutateAsync(wanted);
+        return true;
+      } catch (error) {
+        const problem = error instanceof ProblemError ? error.problem : null;
+        if (problem?.status === 412) setPending({ change: wanted, lines: problem.changes ?? [], kind: "stale" });
+        else if (problem?.errors?.some((one) => one.detail.includes("length_confirmed")))
+          setPending({ change: wanted, lines: problem.errors.map((one) => one.detail), kind: "long" });
+        else toast.error(problem?.title ?? "Not done", { description: problem?.detail ?? String(error) });
+        return false;
+      }
+    },
+    [mutateAsync],
+  );
+
+  const plan = query.data;
+  const workingKey = search.get("working");
+  const stateId = search.get("state");
+  const put = useCallback(
+    (name: string, value: string | null) =>
+      setSearch((before) => {
+        const next = new URLSearchParams(before);
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+        return next;
+      }),
+    [setSearch],
+  );
+  const shared = useMemo<Shared | null>(() => {
+    if (plan === undefined) return null;
+    const state = stateId !== null ? `&state=${stateId}` : "";
+    return {
+      envelope: plan,
+      stateId: plan.report.summary.states.some((one) => one.state_id === stateId) ? stateId : null,
+      edit: (edits: Edit[]) => change({ kind: "edits", edits }),
+      patch: (patch: PatchOperation[]) => change({ kind: "patch", patch }),
+      undo: () => {
+        if (plan.can_undo) void change({ kind: "undo" });
+      },
+      redo: () => {
+        if (plan.can_redo) void change({ kind: "redo" });
+      },
+      restore: (revision: number) => change({ kind: "restore", revision }),
+      openWorking: (key: string) => put("working", key),
+      goTo: (subject: string) => {
+        if (plan.report.runs.some((run) => run.id === subject)) void navigate(`circuits?run=${subject}${state}`);
+        else if (plan.report.loads.some((load) => load.id === subject)) void navigate(`loads?load=${subject}${state}`);
+        else void navigate(`circuits${state.replace("&", "?")}`);
+      },
+      busy: isPending,
+    };
+  }, [plan, stateId, change, put, navigate, isPending]);
+
+  // In a field that is being typed in, the browser's own undo of the text comes first.
+  useHotkeys("mod+z", () => shared?.undo(), { preventDefault: true });
+  useHotkeys("mod+y, mod+shift+z", () => shared?.redo(), { preventDefault: true });
+
+  if (query.isError)
+    return (
+      <main className="p-8">
+        <h1 className="text-xl font-bold">This job cannot be opened</h1>
+        <p className="my-3">{query.error.message}</p>
+        <a className="underline" href="/">
+          Back to the shelf
+        </a>
+      </main>
+    );
+  if (shared === null || plan === undefined)
+    return (
+      <main className="p-8">
+        <h1 className="text-xl">Opening the job</h1>
+      </main>
+    );
+  const working = workingKey !== null ? plan.report.working[workingKey] : undefined;
+  return (
+    <PlanContext value={shared}>
+      <div className="grid h-dvh grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_1fr] md:grid-rows-[auto_1fr_auto]">
+        <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} />
+        <Rail />
+        <main className="min-h-0 min-w-0 overflow-auto p-3 md:p-4" id="work">
+          <Outlet />
+        </main>
+        <MeterStrip />
+      </div>
+      <Side open={working !== undefined} title={working?.title ?? ""} onClose={() => put("working", null)}>
+        {working && <WorkingBody working={working} />}
+      </Side>
+      <Ask
+        open={pending?.kind === "stale"}
+        title="Somebody changed this plan meanwhile"
+        about="Your change has not been made yet. What the other side did:"
+        yes="Make my change on top of it"
+        onYes={() => {
+          const wanted = pending?.change;
+          setPending(null);
+          void refetch().then(() => wanted && change(wanted));
+        }}
+        onClose={() => {
+          setPending(null);
+          void refetch();
+        }}
+      >
+        <ul className="list-disc pl-5">
+          {(pending?.lines.length ? pending.lines : ["nothing that shows"]).map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      </Ask>
+      <Ask
+        open={pending?.kind === "long"}
+        title="Over 100 m one way?"
+        about={pending?.lines.join(" ") ?? ""}
+        yes="It is meant so"
+        onYes={() => {
+          const wanted = pending?.change;
+          setPending(null);
+          if (wanted) void change(confirmed(wanted));
+        }}
+        onClose={() => {
+          setPending(null);
+          void refetch();
+        }}
+      />
+    </PlanContext>
+  );
+}

@@ -1,0 +1,54 @@
+// The order of work. Each step shows how many open findings it holds, by its gravest shape.
+import { NavLink, useLocation } from "react-router";
+import { Verdict, type Grade } from "../../parts/Verdict";
+import { usePlan } from "../../parts/plan";
+
+const STEPS = [
+  ["vehicle", "Vehicle"],
+  ["loads", "Loads"],
+  ["circuits", "Circuits"],
+  ["checks", "Checks"],
+  ["build", "Build"],
+  ["log", "Log"],
+] as const;
+
+export function Rail() {
+  const { envelope } = usePlan();
+  const { search } = useLocation();
+  const open = envelope.report.findings.filter((one) => one.waived === null);
+  const loads = new Set(envelope.report.loads.map((load) => load.id));
+  const held: Record<string, typeof open> = {
+    loads: open.filter((one) => loads.has(one.subject)),
+    circuits: open.filter((one) => !loads.has(one.subject)),
+    checks: open,
+  };
+  const kept = new URLSearchParams(search).get("state");
+  const query = kept === null ? "" : `?state=${kept}`;
+  return (
+    <nav
+      aria-label="Order of work"
+      className="order-last flex min-w-0 overflow-x-auto border-t border-line bg-zinc md:order-none md:row-span-2 md:flex-col md:border-t-0 md:border-r"
+    >
+      {STEPS.map(([path, name]) => {
+        const mine = held[path];
+        const worst = mine?.[0]?.severity as Grade | undefined;
+        return (
+          <NavLink
+            key={path}
+            to={{ pathname: path, search: query }}
+            className={({ isActive }) =>
+              `flex min-h-12 shrink-0 grow items-center justify-center gap-2 px-3 md:grow-0 md:justify-between ${isActive ? "bg-sheet font-bold shadow-[inset_4px_0_0_var(--copper)]" : "hover:bg-sheet"}`
+            }
+          >
+            {name}
+            {mine !== undefined && (
+              <span className="text-sm whitespace-nowrap">
+                {worst === undefined ? <Verdict grade="good" word={false} /> : <><Verdict grade={worst} word={false} /> {mine.length}</>}
+              </span>
+            )}
+          </NavLink>
+        );
+      })}
+    </nav>
+  );
+}

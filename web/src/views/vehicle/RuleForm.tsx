@@ -1,0 +1,84 @@
+// Changes one rule for this plan, with the reason, or lets it go back to the set.
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Ask } from "../../parts/Ask";
+import { Button } from "../../parts/Button";
+import { usePlan } from "../../parts/plan";
+import { plainPercent } from "../../parts/format";
+
+type Rule = Schemas["RuleOrigin"];
+
+const LISTS = new Set(["shelf", "branch_families", "main_families"]);
+
+function asText(value: unknown, rule: string): string {
+  if (Array.isArray(value)) return value.join(", ");
+  if (typeof value === "number" && rule.endsWith("_frac")) return plainPercent(value);
+  return String(value ?? "");
+}
+
+function asValue(text: string, rule: string): unknown {
+  if (LISTS.has(rule)) return text.split(/[,;]\s*|\s{2,}/).map((one) => one.trim()).filter(Boolean);
+  if (rule === "tinned") return text === "true";
+  const number = Number(text.trim().replace(",", "."));
+  if (text.trim() === "" || Number.isNaN(number)) return text;
+  // A share is typed in percent, as it is read.
+  return rule.endsWith("_frac") ? Number(`${text.trim().replace(",", ".")}e-2`) : number;
+}
+
+export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice: Schemas["Practices"]; onClose: () => void }) {
+  const { envelope, patch } = usePlan();
+  const overrides = envelope.plan.practice.overrides ?? [];
+  const held = overrides.find((one) => one.rule === origin.rule);
+  const [text, setText] = useState(held ? asText(held.value, origin.rule) : "");
+  const [reason, setReason] = useState(held?.reason ?? "");
+  const schools = practice.schools[origin.rule];
+  const others = overrides.filter((one) => one.rule !== origin.rule);
+  const put = (list: unknown[]) =>
+    void patch([{ op: "add", path: "/practice/overrides", value: list }]).then((done) => done && onClose());
+  const hint = LISTS.has(origin.rule)
+    ? `Separate by commas. ${origin.rule === "shelf" ? "Sizes in the plan's size system." : `Known: ${Object.keys(practice.families).join(", ")}.`}`
+    : origin.rule.endsWith("_frac")
+      ? "In percent."
+      : origin.rule.endsWith("_m")
+        ? "In metres."
+        : origin.rule.endsWith("_mm2")
+          ? "In mm²."
+          : origin.rule.endsWith("_c")
+            ? "In °C."
+            : "";
+  return (
+    <Ask
+      open
+      title={origin.label}
+      about={`In force: ${origin.shown}. ${origin.overridden ? "Changed in this plan." : `${origin.source} (${origin.certainty}).`}`}
+      yes="Change for this plan"
+      disabled={text === "" || reason.trim() === ""}
+      onYes={() => put([...others, { rule: origin.rule, value: asValue(text, origin.rule), reason }])}
+      onClose={onClose}
+    >
+      <label className="block">
+        <span className="mb-1 block text-sm font-semibold">New value</span>
+        {schools || origin.rule === "tinned" ? (
+          <select className="field" value={text} onChange={(event) => setText(event.target.value)}>
+            <option value="">choose</option>
+            {(schools ? Object.entries(schools) : [["true", "yes"], ["false", "no"]]).map(([id, words]) => (
+              <option key={id} value={id}>
+                {words}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <input className="field" value={text} onChange={(event) => setText(event.target.value)} />
+        )}
+      </label>
+      {hint && <p className="text-sm text-soft">{hint}</p>}
+      <label className="block">
+        <span className="mb-1 block text-sm font-semibold">Reason</span>
+        <input className="field" value={reason} maxLength={400} onChange={(event) => setReason(event.target.value)} />
+      </label>
+      {held && (
+        <Button onClick={() => put(others)}>Back to the set's value</Button>
+      )}
+    </Ask>
+  );
+}

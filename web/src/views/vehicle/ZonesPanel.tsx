@@ -1,0 +1,57 @@
+// Zones with their ambient temperature, and the places in them.
+import { Plus, Trash2 } from "lucide-react";
+import { Button } from "../../parts/Button";
+import { Choice, TextField } from "../../parts/Labelled";
+import { typed } from "../../parts/format";
+import { usePlan } from "../../parts/plan";
+
+export function freeId(prefix: string, taken: readonly string[]): string {
+  let number = taken.length + 1;
+  while (taken.includes(`${prefix}${number}`)) number += 1;
+  return `${prefix}${number}`;
+}
+
+export function ZonesPanel() {
+  const { envelope, patch } = usePlan();
+  const zones = envelope.plan.zones;
+  const places = envelope.plan.places ?? [];
+  const set = (path: string, value: unknown) => void patch([{ op: "add", path, value }]);
+  return (
+    <>
+      <h3 className="pt-2 text-lg font-bold">Zones</h3>
+      <ul className="space-y-2">
+        {zones.map((zone, index) => (
+          <li key={zone.id} className="grid grid-cols-[1fr_6.5rem_7rem_auto] items-end gap-2">
+            <TextField label="Zone" value={zone.name} onCommit={(text) => set(`/zones/${index}/name`, text)} />
+            <TextField label="Ambient °C" inputMode="decimal" value={typed(zone.ambient_c ?? 30)} onCommit={(text) => set(`/zones/${index}/ambient_c`, text.trim() === "" ? text : Number(text.replace(",", ".")))} />
+            <label className="flex min-h-11 items-center gap-2 text-sm">
+              <input type="checkbox" className="size-5 accent-copper" checked={zone.engine_space ?? false} onChange={(event) => set(`/zones/${index}/engine_space`, event.target.checked)} />
+              engine space
+            </label>
+            <Button look="quiet" aria-label={`Delete zone ${zone.name}`} disabled={zones.length === 1} onClick={() => void patch([{ op: "remove", path: `/zones/${index}` }])}>
+              <Trash2 size={18} />
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button onClick={() => set("/zones/-", { id: freeId("z", zones.map((one) => one.id)), name: "New zone", ambient_c: 30 })}>
+        <Plus size={18} /> Add a zone
+      </Button>
+      <h3 className="pt-2 text-lg font-bold">Places</h3>
+      <ul className="space-y-2">
+        {places.map((place, index) => (
+          <li key={place.id} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2">
+            <TextField label="Place" value={place.name} onCommit={(text) => set(`/places/${index}/name`, text)} />
+            <Choice label="Zone" value={place.zone} options={zones.map((zone) => [zone.id, zone.name] as const)} onChange={(value) => set(`/places/${index}/zone`, value)} />
+            <Button look="quiet" aria-label={`Delete place ${place.name}`} onClick={() => void patch([{ op: "remove", path: `/places/${index}` }])}>
+              <Trash2 size={18} />
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button onClick={() => set("/places/-", { id: freeId("p", places.map((one) => one.id)), name: "New place", zone: zones[0]?.id })}>
+        <Plus size={18} /> Add a place
+      </Button>
+    </>
+  );
+}
