@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 LoadKind = Literal["constant_power", "constant_current", "resistive"]
 
-STIFF_SOURCE_OHM = 1e-6
+STIFF_SOURCE_OHM = 1e-8
 LEAST_CONDUCTOR_OHM = 1e-9
 TOLERANCE_V = 1e-9
 # Below half the source voltage a constant-power load has no stable working point: maximum power transfer.

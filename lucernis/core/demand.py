@@ -58,7 +58,7 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
     for run_id, behind in topology.loads_behind.items():
         best, where = -1.0, plan.states[0].id
         for state in plan.states:
-            together = sum(figures[load].design_current_a for load in behind if load in on[state.id])
+            together = sum((figures[load].design_current_a for load in behind if load in on[state.id]), 0.0)
             if together > best + 1e-12:
                 best, where = together, state.id
         single = max((figures[load].design_current_a for load in behind), default=0.0)

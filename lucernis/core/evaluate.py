@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from lucernis.core.checks.delivery import check_delivery
 from lucernis.core.checks.protection import check_protection
@@ -34,6 +34,7 @@ from lucernis.practice.rules import Rules, resolve_rules
 
 REPORT_FORMAT = "lucernis-report"
 REPORT_VERSION = 1
+DELIVERY_CODES = {"drop-over-limit", "drop-out-of-reach", "load-under-voltage", "load-collapse"}
 
 
 def plan_rules(plan: Plan) -> Rules:
@@ -50,17 +51,28 @@ class _Filler:
     sized: Sized
     findings: list[Finding]
     limit_frac: dict[str, float]
+    _of: dict[str, list[Finding]] = field(default_factory=dict)
 
-    def ids_of(self, subject: str) -> list[str]:
-        return [finding.id for finding in self.findings if finding.subject == subject]
+    def __post_init__(self) -> None:
+        for finding in self.findings:
+            self._of.setdefault(finding.subject, []).append(finding)
 
-    def verdict(self, subject: str) -> Verdict:
-        open_ones = [one.severity for one in self.findings if one.subject == subject and one.waived is None]
-        return min(open_ones, key=lambda severity: SEVERITY_ORDER[severity], default="good")
+    def of(self, subject: str) -> list[Finding]:
+        """Findings on a subject."""
+        return self._of.get(subject, [])
+
+    def of_run(self, run_id: str, finish: str) -> list[Finding]:
+        """Findings on a run: its own, and what it fails to deliver to the load at its end."""
+        return self.of(run_id) + [one for one in self.of(finish) if one.code in DELIVERY_CODES]
 
     def end_label(self, end: End) -> str:
         part = next(part for part in self.plan.parts if part.id == end.part)
         return f"{part.name}, way {end.way}" if end.way is not None else part.name
+
+
+def _verdict(findings: list[Finding]) -> Verdict:
+    open_ones = [one.severity for one in findings if one.waived is None]
+    return min(open_ones, key=lambda severity: SEVERITY_ORDER[severity], default="good")
 
 
 def _fuse(fuse: RunFuse) -> FuseReport:
@@ -133,7 +145,7 @@ def _run(filler: _Filler, run: Run) -> RunReport:
         else "branch"
     )
     amp_a = option.amp.ampacity_a
-    subject_findings = filler.ids_of(run.id)
+    findings = filler.of_run(run.id, topology.finish_of.get(run.id, run.finish.part))
     return RunReport(
         id=run.id,
         tag=run.tag,
@@ -177,8 +189,8 @@ def _run(filler: _Filler, run: Run) -> RunReport:
         if amp_a is not None and case.design_current_a > 0
         else None,
         loads=list(topology.loads_behind.get(run.id, ())),
-        verdict=filler.verdict(run.id),
-        finding_ids=subject_findings,
+        verdict=_verdict(findings),
+        finding_ids=[one.id for one in findings],
     )
 
 
@@ -225,8 +237,8 @@ def _load(filler: _Filler, load: Load) -> LoadReport:
         limit_frac=filler.limit_frac[load.id],
         worst=max(states.values(), key=lambda one: (one.on, one.drop_v)),
         states=states,
-        verdict=filler.verdict(load.id),
-        finding_ids=filler.ids_of(load.id),
+        verdict=_verdict(filler.of(load.id)),
+        finding_ids=[one.id for one in filler.of(load.id)],
     )
 
 
@@ -255,14 +267,16 @@ def _worst_drop(loads: list[LoadReport], state_id: str | None) -> Extreme:
 def _summary(filler: _Filler, loads: list[LoadReport], runs: list[RunReport]) -> Summary:
     sized, plan = filler.sized, filler.plan
     battery_state = max(plan.states, key=lambda state: sized.states[state.id].source_a).id
-    hottest = max((run for run in runs if run.design_current_a > 0), key=lambda run: run.temp_c, default=None)
+    # A wire without an ampacity has no temperature that means anything.
+    known = [run for run in runs if run.design_current_a > 0 and run.wire.ampacity_a is not None]
+    hottest = max(known, key=lambda run: run.temp_c, default=None)
     open_ones = [one.severity for one in filler.findings if one.waived is None]
     copper_m3 = sum(option.copper_mm2_m for option in sized.chosen.values()) * 1e-6
     return Summary(
         battery_current_a=sized.states[battery_state].source_a,
         battery_state=battery_state,
-        ah_per_day=sum(load.ah_per_day or 0.0 for load in loads),
-        load_current_a=sum(load.current_a or 0.0 for load in loads),
+        ah_per_day=sum((load.ah_per_day or 0.0 for load in loads), 0.0),
+        load_current_a=sum((load.current_a or 0.0 for load in loads), 0.0),
         worst_drop_frac=_worst_drop(loads, None),
         hottest_wire_c=Extreme(hottest.temp_c, hottest.id, hottest.tag) if hottest else Extreme(0.0, None, ""),
         copper_kg=copper_m3 * COPPER_KG_PER_M3,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import itertools
+import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -43,8 +44,9 @@ def shipped_migrations() -> list[Migration]:
 
 def _statements(sql: str) -> Iterator[str]:
     pending = ""
-    for line in sql.splitlines(keepends=True):
-        pending += line
+    for piece in re.split(r"(?<=;)", sql):
+        # A semicolon inside a string or trigger does not complete a statement.
+        pending += piece
         if sqlite3.complete_statement(pending):
             yield pending
             pending = ""
@@ -133,22 +135,21 @@ class Database:
             If the integrity check fails; the text says how to go back to a backup.
         """
         self.path.parent.mkdir(parents=True, exist_ok=True)
-        with closing(self._connect()) as connection:
-            try:
-                verdict = connection.execute("PRAGMA quick_check(5)").fetchall()
-                texts = [row[0] for row in verdict]
+        try:
+            with closing(self._connect()) as connection:
+                texts = [row[0] for row in connection.execute("PRAGMA quick_check(5)")]
                 if texts != ["ok"]:
                     raise sqlite3.DatabaseError("; ".join(texts))
                 connection.execute("PRAGMA journal_mode=WAL")
-            except sqlite3.DatabaseError as error:
-                raise StoreDamaged(
-                    f"{self.path} does not pass its integrity check ({error}). It was left as it is. Bring a backup "
-                    f"back with: lucernis backup --restore BACKUP --data {self.path}",
-                    field="data",
-                    value=str(self.path),
-                    allowed="a sound SQLite file",
-                ) from error
-            return migrate(connection, shipped_migrations())
+                return migrate(connection, shipped_migrations())
+        except sqlite3.DatabaseError as error:
+            raise StoreDamaged(
+                f"{self.path} does not pass its integrity check ({error}). It was left as it is. Bring a backup "
+                f"back with: lucernis backup --restore BACKUP --data {self.path}",
+                field="data",
+                value=str(self.path),
+                allowed="a sound SQLite file",
+            ) from error
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:

@@ -10,7 +10,7 @@ export function Side(props: { open: boolean; title: ReactNode; onClose: () => vo
         <Dialog.Content
           aria-describedby={undefined}
           onInteractOutside={(event) => event.preventDefault()}
-          className="fixed top-0 right-0 bottom-0 z-30 flex w-full max-w-[26rem] flex-col border-l-2 border-copper bg-sheet shadow-xl"
+          className="fixed top-0 right-0 bottom-0 z-30 md:top-[46px] flex w-full max-w-[26rem] flex-col border-l-2 border-copper bg-sheet shadow-xl"
         >
           <div className="flex items-center gap-2 border-b border-line py-1 pr-1 pl-4">
             <Dialog.Title className="grow text-base font-bold">{props.title}</Dialog.Title>

@@ -51,6 +51,14 @@ export function typed(value: number | null | undefined): string {
   return value === null || value === undefined ? "" : String(Number(value.toPrecision(6)));
 }
 
+export function short(value: number | null | undefined): string {
+  return value === null || value === undefined ? "" : String(Number(value.toPrecision(3)));
+}
+
+export function milliohms(resistance_ohm: number): string {
+  return `${(1000 * resistance_ohm).toPrecision(3)} mΩ`;
+}
+
 // A conductor is drawn as thick as it is: so many pixels for each millimetre of metal.
 export function strokePixels(diameter_mm: number): number {
   return Math.max(1, diameter_mm * 1.3);

@@ -131,7 +131,7 @@ export function CircuitsView() {
                       </button>
                     </th>
                     <td className="px-1.5 py-1">
-                      <span className={one.role === "branch" ? "" : "font-semibold"}>{one.name || one.finish_label}</span>
+                      <span className={one.role === "main" || one.role === "feeder" ? "font-semibold" : ""}>{one.name || one.finish_label}</span>
                       <span className="block text-xs text-soft">from {one.start_label}</span>
                     </td>
                     <td className="px-1.5 py-1 whitespace-nowrap">

@@ -5,7 +5,7 @@ import type { RunReport } from "../../api/client";
 import { practiceQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
-import { amps, celsius, distance, length, percent, typed, volts } from "../../parts/format";
+import { amps, celsius, distance, length, milliohms, percent, typed, volts } from "../../parts/format";
 import { Choice, TextField } from "../../parts/Labelled";
 import { runFigures, usePlan } from "../../parts/plan";
 import { Verdict } from "../../parts/Verdict";
@@ -80,7 +80,7 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end" />
         </Line>
         <Line name="Resistance, both legs">
-          <Figure workingKey={key("resistance_ohm")} text="open" label="Resistance" />
+          <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
         <Line name="Least margin behind it">{percent(run.margin_frac)}</Line>
       </dl>

@@ -37,7 +37,7 @@ export function Sources() {
           <button key={one.id} type="button" onClick={() => setOpened(one.id)} className="min-h-11 border border-line bg-sheet px-3 py-1 text-left hover:bg-zinc">
             <span className="font-semibold">{one.name}</span>{" "}
             <span className="text-sm text-soft">
-              {one.kind === "battery" ? `${typed(one.capacity_ah)} Ah ${one.chemistry}` : figures ? `${figures.ways_used} of ${figures.ways} ways · ${amps(figures.design_current_a)}` : ""}
+              {one.kind === "battery" ? `${typed(one.capacity_ah)} Ah ${CHEMISTRY.find(([id]) => id === one.chemistry)?.[1] ?? ""}` : figures ? `${figures.ways_used} of ${figures.ways} ways · ${amps(figures.design_current_a)}` : ""}
             </span>
           </button>
         );

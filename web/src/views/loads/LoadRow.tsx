@@ -1,6 +1,6 @@
 import { Copy, Trash2 } from "lucide-react";
 import type { Column, Load, LoadReport, Schemas } from "../../api/client";
-import { amps, chargeADay, length, percent, typed } from "../../parts/format";
+import { amps, chargeADay, length, percent, short, typed } from "../../parts/format";
 import { Figure } from "../../parts/Figure";
 import { loadFigures, usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
@@ -97,27 +97,25 @@ export function LoadRow(props: {
         </span>
       </th>
       <td className="min-w-40">{cell("name", load.name, "Name")}</td>
-      <td className="w-20">{cell("power_w", typed(load.power_w ?? report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
-      <td className="w-20">{cell("current_a", typed(load.current_a ?? report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
-      <td className="min-w-34">
+      <td className="min-w-19">{cell("power_w", load.power_w ? typed(load.power_w) : short(report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
+      <td className="min-w-19">{cell("current_a", load.current_a ? typed(load.current_a) : short(report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
+      <td className="min-w-38">
         {select("behaviour", load.behaviour ?? "constant_power", "Behaviour", [
           ["constant_power", "constant power"],
           ["constant_current", "constant current"],
           ["resistive", "resistive"],
         ])}
       </td>
-      <td className="w-12">{cell("count", String(load.count ?? 1), "Count", { right: true })}</td>
-      <td className="w-16">{cell("hours_per_day", typed(load.hours_per_day), "Hours a day", { right: true, placeholder: "h" })}</td>
-      <td className="min-w-32">
-        {select("place", place?.name ?? "", "Place", [["", "no place"], ...(plan.places ?? []).map((one): [string, string] => [one.name, one.name])])}
+      <td className="min-w-12">{cell("count", String(load.count ?? 1), "Count", { right: true })}</td>
+      <td className="min-w-14">{cell("hours_per_day", typed(load.hours_per_day), "Hours a day", { right: true, placeholder: "h" })}</td>
+      <td className="text-right">
+        <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} />
       </td>
-      <td>{flag("sensitive", "Sensitive")}</td>
-      <td>{flag("keyed", "Keyed")}</td>
       <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop, placeholder: "no run" })}</td>
       <td className="min-w-22">{cell("loop_length", bothWays, "There and back", { right: true, faint: !isLoop, placeholder: "no run" })}</td>
-      <td className="min-w-22">{cell("maker_least", sizeText(load.maker?.least), "Maker's least wire", { placeholder: "any" })}</td>
-      <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's greatest wire", { placeholder: "any" })}</td>
-      <td className="w-16">{cell("maker_fuse_a", typed(load.maker?.fuse_a), "Maker's fuse", { right: true, placeholder: "any" })}</td>
+      <td className="text-right">
+        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} />
+      </td>
       <td className="min-w-40">
         <select
           aria-label={`Fed from, ${load.name}`}
@@ -139,14 +137,16 @@ export function LoadRow(props: {
           ))}
         </select>
       </td>
+      <td className="min-w-40">
+        {select("place", place?.name ?? "", "Place", [["", "no place"], ...(plan.places ?? []).map((one): [string, string] => [one.name, one.name])])}
+      </td>
+      <td>{flag("sensitive", "Sensitive")}</td>
+      <td>{flag("keyed", "Keyed")}</td>
+      <td className="min-w-22">{cell("maker_least", sizeText(load.maker?.least), "Maker's least wire", { placeholder: "any" })}</td>
+      <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's greatest wire", { placeholder: "any" })}</td>
+      <td className="min-w-14">{cell("maker_fuse_a", typed(load.maker?.fuse_a), "Maker's fuse", { right: true, placeholder: "any" })}</td>
       <td className="text-right">
         <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} />
-      </td>
-      <td className="text-right">
-        <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} />
-      </td>
-      <td className="text-right">
-        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} />
       </td>
       <td className="whitespace-nowrap">
         <button type="button" className="size-11 hover:bg-zinc" aria-label={`Duplicate ${load.name}`} title="Duplicate (Alt+C)" onClick={() => void edit([{ op: "duplicate_load", part: load.id }])}>

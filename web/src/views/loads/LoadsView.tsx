@@ -13,8 +13,8 @@ import { LoadsImport } from "./LoadsImport";
 
 const HEADS: [string, string][] = [
   ["Tag", ""], ["Name", ""], ["Watts", "each"], ["Amps", "each"], ["Behaviour", ""], ["Count", ""], ["Hours", "a day"],
-  ["Place", ""], ["Sensi-", "tive"], ["Keyed", ""], ["One way", ""], ["There", "and back"], ["Maker:", "least wire"],
-  ["Maker:", "greatest"], ["Maker:", "fuse A"], ["Fed from", ""], ["Design", "current"], ["A day", ""], ["Drop", ""], ["", ""],
+  ["A day", ""], ["One way", ""], ["There", "and back"], ["Drop", ""], ["Fed from", ""], ["Place", ""], ["Sensi-", "tive"],
+  ["Keyed", ""], ["Maker:", "least wire"], ["Maker:", "greatest"], ["Maker:", "fuse A"], ["Design", "current"], ["", ""],
 ];
 
 export function LoadsView() {
@@ -102,12 +102,16 @@ export function LoadsView() {
             </tbody>
             <tfoot className="border-t-2 border-ink font-bold">
               <tr>
-                <th scope="row" colSpan={16} className="px-2 py-2 text-left">
-                  All loads together
+                <th scope="row" colSpan={2} className="px-2 py-2 text-left">
+                  All together
                 </th>
-                <td className="px-1.5 text-right whitespace-nowrap">{amps(envelope.report.summary.load_current_a)}</td>
-                <td className="px-1.5 text-right whitespace-nowrap">{chargeADay(envelope.report.summary.ah_per_day)}</td>
-                <td colSpan={2} />
+                <td colSpan={2} className="px-1.5 text-right whitespace-nowrap">
+                  {amps(envelope.report.summary.load_current_a)}
+                </td>
+                <td colSpan={4} className="px-1.5 text-right whitespace-nowrap">
+                  {chargeADay(envelope.report.summary.ah_per_day)}
+                </td>
+                <td colSpan={12} />
               </tr>
             </tfoot>
           </table>

@@ -2,8 +2,8 @@
 import type { Column, Edit, Load } from "../../api/client";
 
 export const COLUMNS: readonly Column[] = [
-  "name", "power_w", "current_a", "behaviour", "count", "hours_per_day", "place", "sensitive", "keyed",
-  "length", "loop_length", "maker_least", "maker_greatest", "maker_fuse_a",
+  "name", "power_w", "current_a", "behaviour", "count", "hours_per_day", "length", "loop_length",
+  "place", "sensitive", "keyed", "maker_least", "maker_greatest", "maker_fuse_a",
 ];
 
 export function cellId(row: number, column: Column): string {

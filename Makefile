@@ -1,0 +1,66 @@
+# Two commands do all the set-up: `make demo` and `make test`. Both are idempotent and quick the second time.
+SHELL := /bin/bash
+PY := .venv/bin/python
+STAMP := .make
+WEB_SRC := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+.PHONY: demo test bench check tests client lock clean
+
+demo: $(STAMP)/runtime lucernis/web/index.html
+	$(PY) -m lucernis.cli demo --data .make/demo.sqlite3 --port 8765
+
+test: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html check tests
+
+check: $(STAMP)/test $(STAMP)/web
+	$(PY) -m ruff check .
+	$(PY) -m ruff format --check .
+	$(PY) -m mypy
+	cd web && npm run --silent types && npm run --silent lint
+
+tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
+	$(PY) -m pytest -n 2 --dist loadfile
+
+bench: $(STAMP)/test $(STAMP)/debian
+	$(PY) -m bench.run
+
+# The typed client follows the served OpenAPI; a test fails while the two differ.
+client: $(STAMP)/runtime $(STAMP)/web
+	$(PY) -m lucernis.api.contract > web/openapi.json
+	cd web && npm run --silent client
+
+lock: $(STAMP)/test
+	$(PY) -m pip install -q --disable-pip-version-check pip-tools==7.6.2
+	$(PY) -m piptools compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --generate-hashes -o requirements.txt pyproject.toml
+	$(PY) -m piptools compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --generate-hashes --extra test -o requirements-test.txt pyproject.toml
+
+$(STAMP)/venv:
+	mkdir -p $(STAMP)
+	[ -x $(PY) ] || python3 -m venv .venv
+	touch $@
+
+$(STAMP)/runtime: $(STAMP)/venv requirements.txt pyproject.toml
+	$(PY) -m pip install -q --disable-pip-version-check -r requirements.txt
+	$(PY) -m pip install -q --disable-pip-version-check --no-deps -e .
+	touch $@
+
+$(STAMP)/test: $(STAMP)/runtime requirements-test.txt
+	$(PY) -m pip install -q --disable-pip-version-check -r requirements-test.txt
+	touch $@
+
+$(STAMP)/web: web/package-lock.json
+	mkdir -p $(STAMP)
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+lucernis/web/index.html: $(STAMP)/web $(WEB_SRC)
+	cd web && npm run --silent build -- --logLevel warn
+	touch $@
+
+$(STAMP)/debian:
+	mkdir -p $(STAMP)
+	command -v chromium >/dev/null && command -v ngspice >/dev/null || { $(SUDO) apt-get update -qq && DEBIAN_FRONTEND=noninteractive $(SUDO) apt-get install -y -qq --no-install-recommends chromium ngspice >/dev/null; }
+	touch $@
+
+clean:
+	rm -rf .venv $(STAMP) lucernis/web web/node_modules

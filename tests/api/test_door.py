@@ -1,0 +1,139 @@
+"""The door: hosts, origins, sizes, headers, passcode; errors as problem documents; the contract of the client."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+
+from lucernis.api.app import create_app
+from lucernis.api.contract import contract
+from lucernis.api.door import MOST_BODY_BYTES, DoorRules
+from lucernis.api.problems import OTHER, TABLE
+from lucernis.demo import load_demo
+from lucernis.errors import LucernisError
+from lucernis.store.database import Database
+from lucernis.store.plans import PlanStore
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "", "192.168.1.5:8765"])
+def test_foreign_host_is_refused(client: TestClient, host: str) -> None:
+    answer = client.get("/api/plans", headers={"host": host})
+    assert (answer.status_code, answer.headers["content-type"]) == (403, "application/problem+json")
+
+
+@pytest.mark.parametrize("host", ["127.0.0.1:8765", "localhost:8765", "[::1]:8765", "localhost"])
+def test_own_host_is_served(client: TestClient, host: str) -> None:
+    assert client.get("/api/health", headers={"host": host}).status_code == 200
+
+
+@pytest.mark.parametrize("origin", ["http://evil.example", "null", "http://localhost:9999"])
+def test_foreign_origin_may_not_change(client: TestClient, origin: str) -> None:
+    answer = client.post("/api/plans", json={"name": "X", "practice_set": "overland_bs"}, headers={"origin": origin})
+    assert answer.status_code == 403
+    assert len(client.get("/api/plans").json()) == 3
+
+
+def test_own_origin_may_change(client: TestClient) -> None:
+    body = {"name": "X", "practice_set": "overland_bs"}
+    assert client.post("/api/plans", json=body, headers={"origin": "http://127.0.0.1:8765"}).status_code == 200
+
+
+def test_huge_upload_is_refused_before_it_is_read(client: TestClient) -> None:
+    answer = client.post("/api/plans/import", content=b"x" * 50_000_000, headers={"content-type": "application/json"})
+    assert answer.status_code == 413
+    assert answer.json()["type"] == "urn:lucernis:problem:too-large"
+
+
+def test_endless_body_without_length_is_cut_off(client: TestClient) -> None:
+    def pieces():  # type: ignore[no-untyped-def]
+        for _ in range(MOST_BODY_BYTES // 100_000 + 5):
+            yield b" " * 100_000
+
+    answer = client.post("/api/report", content=pieces(), headers={"content-type": "application/json"})
+    assert answer.status_code >= 400
+    assert len(client.get("/api/plans").json()) == 3
+
+
+def test_every_answer_has_the_policy(client: TestClient) -> None:
+    for path in ("/api/plans", "/nowhere", "/api/nowhere"):
+        headers = client.get(path).headers
+        assert "default-src 'self'" in headers["content-security-policy"]
+        assert "http:" not in headers["content-security-policy"]
+        assert headers["x-content-type-options"] == "nosniff"
+
+
+def test_passcode_is_demanded_when_shared(tmp_path: Path) -> None:
+    database = Database(tmp_path / "plans.sqlite3")
+    database.open()
+    app = create_app(database, rules=DoorRules(passcode="lantern-7"))
+    with TestClient(app, base_url="http://192.168.1.5:8765") as client:
+        assert client.get("/api/plans").status_code == 401
+        assert client.get("/api/plans", auth=("any", "wrong")).status_code == 401
+        assert client.get("/api/plans", auth=("any", "lantern-7")).status_code == 200
+        assert client.get("/api/plans", headers={"authorization": "Basic ***"}).status_code == 401
+
+
+def test_unexpected_error_is_a_problem_without_innards(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("lucernis.api.stateless.size_run", lambda request: 1 / 0)
+    answer = client.post("/api/size", json={"amps": 1, "length_m": 1})
+    assert answer.status_code == 500
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert "division" not in answer.text
+
+
+def test_missing_page_and_method_are_problems(client: TestClient) -> None:
+    assert client.get("/api/plans/none").json()["type"] == "urn:lucernis:problem:not-found"
+    assert client.put("/api/plans").headers["content-type"] == "application/problem+json"
+
+
+def test_every_exception_class_has_an_answer() -> None:
+    for kind in LucernisError.__subclasses__():
+        assert kind in TABLE
+
+
+def test_every_problem_type_has_its_section() -> None:
+    page = (ROOT / "docs" / "problems.md").read_text(encoding="utf-8")
+    for slug in {slug for _, slug, _ in TABLE.values()} | set(OTHER):
+        assert f"## {slug}\n" in page
+
+
+def test_openapi_default_answer_is_a_problem(client: TestClient) -> None:
+    schema = client.get("/api/openapi.json").json()
+    for path in schema["paths"].values():
+        for operation in path.values():
+            assert "422" not in operation["responses"]
+            assert list(operation["responses"]["default"]["content"]) == ["application/problem+json"]
+            assert "_" not in operation["operationId"]
+
+
+def test_committed_contract_is_the_served_one() -> None:
+    assert (ROOT / "web" / "openapi.json").read_text(encoding="utf-8") == contract(), "run: make client"
+
+
+@pytest.fixture(scope="module")
+def served(tmp_path_factory: pytest.TempPathFactory) -> schemathesis.BaseSchema:
+    database = Database(tmp_path_factory.mktemp("api") / "plans.sqlite3")
+    database.open()
+    load_demo(PlanStore(database))
+    return schemathesis.openapi.from_asgi("/api/openapi.json", create_app(database, web=Path("nowhere")))
+
+
+lazy = schemathesis.pytest.from_fixture("served")
+
+
+@pytest.mark.filterwarnings("ignore")
+@lazy.parametrize()
+@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+def test_any_request_gets_a_sane_answer(case: schemathesis.Case) -> None:
+    """Schemathesis against our own OpenAPI: never a 500, always a body of the kind promised."""
+    answer = case.call(headers={"host": "127.0.0.1:8765"})
+    assert answer.status_code < 500, answer.text
+    if answer.status_code >= 400:
+        assert answer.headers["content-type"][0].startswith("application/problem+json")
+        assert answer.content

@@ -1,0 +1,132 @@
+"""The shape of the project: which way imports point, docstrings with units, documents that keep up with the code."""
+
+from __future__ import annotations
+
+import ast
+import inspect
+import re
+from importlib import import_module
+from pathlib import Path
+
+import pytest
+
+from lucernis.core.codes import CODES
+from lucernis.plan.model import Battery, FuseBlock, Load, Plan, Run, parse_plan
+from lucernis.practice.rules import RULE_NAMES, load_sets
+
+ROOT = Path(__file__).resolve().parents[1]
+PACKAGE = ROOT / "lucernis"
+MAY_IMPORT = {
+    "errors": set(),
+    "practice": {"errors"},
+    "plan": {"errors", "practice"},
+    "core": {"errors", "practice", "plan"},
+    "store": {"errors"},
+    "exports": {"errors", "practice", "plan", "core"},
+    "demo": {"errors", "plan", "store"},
+    "api": {"errors", "practice", "plan", "core", "store", "exports", "api"},
+}
+OUTSIDE_CORE = {"fastapi", "sqlite3", "starlette", "uvicorn", "reportlab", "time", "random", "datetime", "os"}
+
+
+def imports(path: Path) -> set[str]:
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    names = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            names |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            names.add(node.module)
+    return names
+
+
+@pytest.mark.parametrize("layer", sorted(MAY_IMPORT))
+def test_imports_point_one_way(layer: str) -> None:
+    files = [PACKAGE / "errors.py"] if layer == "errors" else sorted((PACKAGE / layer).rglob("*.py"))
+    assert files
+    for path in files:
+        for name in imports(path):
+            if name.startswith("lucernis.") and not name.startswith(f"lucernis.{layer}"):
+                assert name.split(".")[1] in MAY_IMPORT[layer], f"{path.name} imports {name}"
+
+
+@pytest.mark.parametrize("path", sorted((PACKAGE / "core").rglob("*.py")), ids=lambda path: path.stem)
+def test_core_knows_no_door_no_disk_no_clock(path: Path) -> None:
+    assert not {name.split(".")[0] for name in imports(path)} & OUTSIDE_CORE
+
+
+def public_functions() -> list[tuple[str, object]]:
+    found = []
+    for path in sorted((PACKAGE / "core").glob("*.py")):
+        module = import_module(f"lucernis.core.{path.stem}")
+        for name, item in vars(module).items():
+            if inspect.isfunction(item) and item.__module__ == module.__name__ and not name.startswith("_"):
+                found.append((f"{path.stem}.{name}", item))
+    return found
+
+
+@pytest.mark.parametrize(("name", "function"), public_functions(), ids=[name for name, _ in public_functions()])
+def test_docstring_names_every_parameter_and_its_unit(name: str, function: object) -> None:
+    text = inspect.getdoc(function) or ""
+    assert text, f"{name} has no docstring"
+    assert callable(function)
+    parameters = [one for one in inspect.signature(function).parameters if one != "self"]
+    if "Parameters\n----------" not in text:
+        # A one-line docstring is enough for a function whose every argument is a thing, not a quantity.
+        quantities = [one for one in parameters if re.search(r"_(a|v|w|m|mm2|c|ohm|frac|ohm_per_m)$", one)]
+        assert not quantities, f"{name} hides units of {quantities}"
+        return
+    section = text.split("Parameters\n----------")[1].split("\n\nReturns")[0]
+    listed = [one.strip() for line in re.findall(r"^(\w[\w, ]*) : ", section, re.MULTILINE) for one in line.split(",")]
+    assert listed == parameters
+    for one in parameters:
+        if re.search(r"_(a|v|w|m|mm2|c|ohm|ohm_per_m)$", one):
+            described = section.split(f"{one} : ")[1].split("\n")[1]
+            block = re.split(r"\n\w+ : ", section.split(f"{one} : ")[1])[0]
+            assert re.search(r"\[[^\]]+\]", block), f"{name}: {one} has no unit: {described}"
+
+
+def test_format_document_names_every_field() -> None:
+    page = (ROOT / "docs" / "format.md").read_text(encoding="utf-8")
+    for model in (Plan, Battery, FuseBlock, Load, Run):
+        for field in model.model_fields:
+            assert f"`{field}`" in page, f"docs/format.md lacks {model.__name__}.{field}"
+
+
+def test_format_document_examples_are_valid_plans() -> None:
+    import json
+
+    page = (ROOT / "docs" / "format.md").read_text(encoding="utf-8")
+    examples = [json.loads(text) for text in re.findall(r"```json\n(\{\n  \"format\".*?)```", page, re.DOTALL)]
+    assert examples
+    for example in examples:
+        plan = parse_plan(example)
+        assert {part.kind for part in plan.parts} == {"battery", "fuse_block", "load"}
+
+
+def test_practice_document_names_every_set_and_rule() -> None:
+    page = (ROOT / "docs" / "practice.md").read_text(encoding="utf-8")
+    for name in (*load_sets(), *RULE_NAMES):
+        assert f"`{name}`" in page
+
+
+def test_checks_document_names_every_code() -> None:
+    page = (ROOT / "docs" / "checks.md").read_text(encoding="utf-8")
+    for code in CODES:
+        assert f"## {code}\n" in page
+
+
+def test_readme_pictures_exist_and_are_linked() -> None:
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    pictures = sorted(path.name for path in (ROOT / "docs" / "screenshots").glob("*.png"))
+    assert pictures
+    for picture in pictures:
+        assert f"docs/screenshots/{picture}" in readme
+
+
+def test_no_address_of_elsewhere_in_the_built_pages() -> None:
+    built = "".join(
+        path.read_text(encoding="utf-8") for path in (PACKAGE / "web").rglob("*") if path.suffix in {".html", ".css"}
+    )
+    assert built
+    assert not re.findall(r"https?://(?!www\.w3\.org)", built)
