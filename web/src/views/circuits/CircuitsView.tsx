@@ -90,7 +90,7 @@ export function CircuitsView() {
           <input type="search" className="field w-48" placeholder="Search runs" value={text} onChange={(event) => setText(event.target.value)} />
         </label>
         <label className="text-sm">
-          <span className="sr-only">Show</span>
+          <span className="sr-only">Show runs</span>
           <select className="field" value={only} onChange={(event) => setOnly(event.target.value)}>
             <option value="all">all runs</option>
             <option value="open">with findings</option>
@@ -102,7 +102,7 @@ export function CircuitsView() {
       {envelope.report.runs.length === 0 ? (
         <p className="border border-dashed border-line bg-sheet p-8 text-center">No runs yet. Put a load on a block under Loads.</p>
       ) : (
-        <div className="overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Runs, scrolls sideways">
+        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Runs, scrolls sideways">
           <table className="w-full border-collapse">
             <thead className="bg-zinc">
               <tr>

@@ -47,7 +47,7 @@ export function LoadsImport({ file, onClose }: { file: File; onClose: () => void
       onClose={onClose}
     >
       {data && (
-        <div className="max-h-[50dvh] overflow-auto border border-line" tabIndex={0} role="region" aria-label="Rows of the file">
+        <div className="relative max-h-[50dvh] overflow-auto border border-line" tabIndex={0} role="region" aria-label="Rows of the file">
           <table className="w-full text-sm">
             <thead className="bg-zinc">
               <tr>

@@ -81,7 +81,7 @@ export function LoadsView() {
           <p className="mt-1 text-soft">Add the first one, paste rows from a spreadsheet into it, or bring in a CSV file.</p>
         </div>
       ) : (
-        <div className="overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Load list, scrolls sideways">
+        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Load list, scrolls sideways">
           <table className="w-full border-collapse">
             <thead className="bg-zinc">
               <tr>

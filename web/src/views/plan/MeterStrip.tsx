@@ -28,7 +28,7 @@ export function MeterStrip() {
   const hottest = summary.hottest_wire_c;
   const open: string = String(summary.open_stop);
   return (
-    <footer aria-label="Meter strip" className="flex min-w-0 overflow-x-auto border-t-2 border-ink bg-sheet">
+    <footer aria-label="Meter strip" className="flex min-w-0 relative overflow-x-auto border-t-2 border-ink bg-sheet">
       <Meter name="From the battery" value={amps(state?.battery_current_a ?? summary.battery_current_a)} onClick={() => openWorking("plan.battery_current_a")} />
       <Meter name="A day" value={chargeADay(summary.ah_per_day)} onClick={() => openWorking("plan.ah_per_day")} />
       <Meter

@@ -108,10 +108,10 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   const working = workingKey !== null ? plan.report.working[workingKey] : undefined;
   return (
     <PlanContext value={shared}>
-      <div className="grid h-dvh grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_1fr] md:grid-rows-[auto_1fr_auto]">
+      <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} />
         <Rail />
-        <main className="min-h-0 min-w-0 overflow-auto p-3 md:p-4" id="work">
+        <main className="relative min-h-0 min-w-0 overflow-auto p-3 md:p-4" id="work">
           <Outlet />
         </main>
         <MeterStrip />

@@ -27,7 +27,7 @@ export function Rail() {
   return (
     <nav
       aria-label="Order of work"
-      className="order-last flex min-w-0 overflow-x-auto border-t border-line bg-zinc md:order-none md:row-span-2 md:flex-col md:border-t-0 md:border-r"
+      className="order-last flex min-w-0 relative overflow-x-auto border-t border-line bg-zinc md:order-none md:row-span-2 md:flex-col md:border-t-0 md:border-r"
     >
       {STEPS.map(([path, name]) => {
         const mine = held[path];

@@ -98,7 +98,7 @@ export function PracticePanel() {
         onClose={() => setWanted(null)}
       >
         {compared.data && (
-          <div className="max-h-[45dvh] overflow-auto border border-line" tabIndex={0} role="region" aria-label="Runs that change">
+          <div className="relative max-h-[45dvh] overflow-auto border border-line" tabIndex={0} role="region" aria-label="Runs that change">
             <table className="w-full text-sm">
               <thead className="bg-zinc">
                 <tr>

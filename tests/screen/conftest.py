@@ -1,0 +1,122 @@
+"""A served demo and a real browser without a monitor."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if "tests/screen" in str(item.path):
+            item.add_marker(pytest.mark.screen)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Debian's Chromium; nothing is downloaded."""
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A fresh page in a context of its own."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="light")
+    yield context.new_page()
+    context.close()
+
+
+@pytest.fixture
+def base(tmp_path: Path) -> Iterator[str]:
+    """Address of a freshly served demo."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [
+        sys.executable,
+        "-m",
+        "lucernis.cli",
+        "demo",
+        "--data",
+        str(tmp_path / "demo.sqlite3"),
+        "--port",
+        str(port),
+    ]
+    server = subprocess.Popen(
+        command, cwd=ROOT, env=os.environ | {"PYTHONWARNINGS": "ignore"}, stdout=subprocess.DEVNULL
+    )
+    address = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(200):
+            try:
+                socket.create_connection(("127.0.0.1", port), timeout=1).close()
+                break
+            except OSError:
+                time.sleep(0.1)
+        yield address
+    finally:
+        server.terminate()
+        server.wait(10)
+
+
+@pytest.fixture
+def quiet(page: Page, base: str) -> Iterator[Page]:
+    """A page that must ask nobody else for anything and complain about nothing."""
+    elsewhere: list[str] = []
+    complaints: list[str] = []
+    page.set_default_timeout(15_000)
+
+    def seen(request: Any) -> None:
+        if not request.url.startswith((base, "data:", "blob:")):
+            elsewhere.append(request.url)
+
+    page.on("request", seen)
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    page.on(
+        "console",
+        lambda message: (
+            complaints.append(message.text)
+            if message.type == "error" and "Failed to load resource" not in message.text
+            else None
+        ),
+    )
+    yield page
+    assert elsewhere == []
+    assert complaints == []
+
+
+@pytest.fixture
+def job(quiet: Page, base: str) -> Callable[[str, str], Page]:
+    """Opens a view of a demo job."""
+
+    def open_job(name: str, view: str) -> Page:
+        cards = quiet.request.get(f"{base}/api/plans").json()
+        plan_id = next(card["plan_id"] for card in cards if card["name"] == name)
+        quiet.goto(f"{base}/plan/{plan_id}/{view}")
+        quiet.get_by_role("navigation", name="Order of work").wait_for()
+        return quiet
+
+    return open_job

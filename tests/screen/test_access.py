@@ -1,0 +1,54 @@
+"""Every view: axe-core finds nothing serious, in both themes and three sizes, and the page never scrolls sideways."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page
+
+AXE = (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(
+    encoding="utf-8"
+)
+VIEWS = ["loads", "vehicle", "circuits", "circuits?run=r5", "circuits?working=r5.wire", "checks", "build", "log"]
+SIZES = {"desk": (1280, 800), "tablet": (768, 1024), "hand": (390, 844)}
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    found: dict[str, Any] = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{one['id']}: {one['nodes'][0]['html'][:160]}"
+        for one in found["violations"]
+        if one["impact"] in ("serious", "critical")
+    ]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("size", list(SIZES))
+def test_views_are_accessible_and_fit(quiet: Page, base: str, theme: str, size: str) -> None:
+    width, height = SIZES[size]
+    quiet.set_viewport_size({"width": width, "height": height})
+    quiet.goto(base)
+    quiet.evaluate("theme => localStorage.setItem('lucernis-theme', theme)", theme)
+    plover = next(card["plan_id"] for card in quiet.request.get(f"{base}/api/plans").json() if card["name"] == "Plover")
+    problems = []
+    for path in ["/", *(f"/plan/{plover}/{view}" for view in VIEWS)]:
+        quiet.goto(f"{base}{path}")
+        quiet.wait_for_load_state("networkidle")
+        assert quiet.evaluate("document.documentElement.dataset.theme") == theme
+        problems += [f"{path} {one}" for one in serious(quiet)]
+        if quiet.evaluate("document.documentElement.scrollWidth > document.documentElement.clientWidth"):
+            problems.append(f"{path} scrolls sideways")
+    assert problems == []
+
+
+def test_touch_targets_are_large_enough(quiet: Page, base: str) -> None:
+    quiet.set_viewport_size({"width": 390, "height": 844})
+    quiet.goto(base)
+    quiet.get_by_role("heading", name="Heron").wait_for()
+    heights = quiet.evaluate(
+        "[...document.querySelectorAll('button, a, select')].map((one) => one.getBoundingClientRect().height)"
+    )
+    assert min(height for height in heights if height > 0) >= 44
