@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import os
 import sys
@@ -83,6 +84,9 @@ def _serve(options: argparse.Namespace) -> int:
     if options.demo:
         load_demo(PlanStore(database))
     app = create_app(database, rules=DoorRules(passcode=options.passcode if options.share else None))
+    # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
+    gc.collect()
+    gc.freeze()
     host = "0.0.0.0" if options.share else "127.0.0.1"  # noqa: S104 - only by an explicit flag, behind a passcode
     say(f"Lucernis {__version__} at http://127.0.0.1:{options.port}  (plans in {options.data})")
     uvicorn.run(app, host=host, port=options.port, log_level="warning", server_header=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Annotated, Any
 
 import jsonpatch
@@ -142,7 +143,8 @@ def patch_plan(request: Request, plan_id: str, patch: list[PatchOperation], if_m
     head = _current(store, plan_id, if_match)
     operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
     try:
-        changed = jsonpatch.apply_patch(head.document, operations)
+        # The library's own copy is a deep copy in Python; through JSON it is several times quicker.
+        changed = jsonpatch.apply_patch(json.loads(json.dumps(head.document)), operations, in_place=True)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
         raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
     plan = parse_plan(changed)

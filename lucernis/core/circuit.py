@@ -6,13 +6,14 @@ Networks may hold loops and several sources. A load that cannot be served is a r
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg.lapack import dgetrf, dgetrs
 from scipy.sparse import coo_matrix, csc_matrix
 from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import SuperLU, splu
+from scipy.sparse.linalg import splu
 
 from lucernis.errors import require_range
 
@@ -25,6 +26,8 @@ LEAST_CONDUCTOR_OHM = 1e-9
 TOLERANCE_V = 1e-9
 # Below half the source voltage a constant-power load has no stable working point: maximum power transfer.
 FOLD_FRAC = 0.5
+# Up to so many nodes a dense matrix is quicker than a sparse one.
+DENSE_NODES = 150
 _CHORD_STEPS = 12
 _STEPS = 60
 
@@ -91,28 +94,171 @@ class Solution:
     steps: int
 
 
-def _pairs(a: Ints, b: Ints, g: Floats) -> tuple[Ints, Ints, Floats]:
-    return (
-        np.concatenate([a, b, a, b]),
-        np.concatenate([a, b, b, a]),
-        np.concatenate([g, g, -g, -g]),
-    )
+def _ints(values: list[int]) -> Ints:
+    return np.array(values, dtype=np.int64)
 
 
 def _scatter(n: int, pos: Ints, neg: Ints, current: Floats) -> Floats:
     """Currents drawn at the positive and given back at the negative node, shape (n,)."""
-    out = np.zeros(n)
-    np.add.at(out, pos, current)
-    np.add.at(out, neg, -current)
-    return out
+    drawn = np.zeros(n)
+    drawn += np.bincount(pos, weights=current, minlength=n)
+    drawn -= np.bincount(neg, weights=current, minlength=n)
+    return drawn
 
 
-def _factor(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> SuperLU:
+class _Factored(Protocol):
+    def solve(self, right: Floats, /) -> Floats:
+        """Voltages for a vector of currents."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Dense:
+    """A small matrix, factored. Sparse book-keeping costs more than it saves here."""
+
+    factors: Floats
+    pivots: NDArray[np.int32]
+
+    def solve(self, right: Floats, /) -> Floats:
+        """Voltages for a vector of currents."""
+        # LAPACK itself: the friendlier wrappers take longer to check their input than it takes to solve.
+        found: Floats = dgetrs(self.factors, self.pivots, right)[0]
+        return found
+
+
+def _factor(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> _Factored:
     """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
     row, col = at[rows], at[cols]
     inside = (row >= 0) & (col >= 0)
+    if size <= DENSE_NODES:
+        flat = np.bincount(row[inside] * size + col[inside], weights=values[inside], minlength=size * size)
+        factors, pivots, _ = dgetrf(flat.reshape(size, size))
+        return _Dense(factors, pivots)
     matrix = csc_matrix((values[inside], (row[inside], col[inside])), shape=(size, size))
     return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+
+
+class Solver:
+    """A circuit made ready to be solved, again and again with other conductor resistances.
+
+    What does not depend on them (who is joined to whom, which island has a source) is worked out once.
+    """
+
+    def __init__(self, circuit: Circuit) -> None:
+        n = self._n = circuit.node_count
+        self._c_from, self._c_to = _ints(circuit.conductor_from), _ints(circuit.conductor_to)
+        self._c_ohm = np.array(circuit.conductor_ohm, dtype=float)
+        s_pos, s_neg = self._s_pos, self._s_neg = _ints(circuit.source_pos), _ints(circuit.source_neg)
+        self._s_v, self._s_g = np.array(circuit.source_v, dtype=float), 1 / np.array(circuit.source_ohm, dtype=float)
+        self._l_pos, self._l_neg = _ints(circuit.load_pos), _ints(circuit.load_neg)
+        value = self._value = np.array(circuit.load_value, dtype=float)
+        kind = np.array(circuit.load_kind, dtype=object)
+        power, current, resist = kind == "constant_power", kind == "constant_current", kind == "resistive"
+
+        # An island without a source has no voltage; one without the reference gets a reference of its own.
+        joined = np.concatenate([self._c_from, s_pos]), np.concatenate([self._c_to, s_neg])
+        graph = coo_matrix((np.ones(len(joined[0])), joined), shape=(n, n))
+        count, island = connected_components(graph, directed=False)
+        has_source = np.zeros(count, dtype=bool)
+        has_source[island[s_pos]] = True
+        fed = has_source[island[self._l_pos]] & (island[self._l_pos] == island[self._l_neg])
+        _, references = np.unique(island, return_index=True)
+        references[island[0]] = 0
+        is_kept = np.ones(n, dtype=bool)
+        is_kept[references] = False
+        self._keep = np.flatnonzero(is_kept)
+        self._row_of = np.full(n, -1, dtype=np.int64)
+        self._row_of[self._keep] = np.arange(len(self._keep))
+        self._fed, self._power, self._current = fed, power & fed, current & fed
+        self._own_g = np.zeros(len(value))
+        self._own_g[resist & fed] = 1 / value[resist & fed]
+        self._fold_v = FOLD_FRAC * (float(self._s_v.max()) if len(s_pos) else 0.0)
+        self._injected = _scatter(n, s_pos, s_neg, self._s_v * self._s_g)
+        first = np.concatenate([self._c_from, s_pos, self._l_pos])
+        second = np.concatenate([self._c_to, s_neg, self._l_neg])
+        self._rows = np.concatenate([first, second, first, second])
+        self._cols = np.concatenate([first, second, second, first])
+
+    def _factor(self, c_g: Floats, load_g: Floats) -> _Factored:
+        g = np.concatenate([c_g, self._s_g, load_g])
+        return _factor(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
+
+    def _voltages(self, factored: _Factored, drawn: Floats) -> Floats:
+        out = np.zeros(self._n)
+        if len(self._keep):
+            out[self._keep] = factored.solve(
+                (self._injected - _scatter(self._n, self._l_pos, self._l_neg, drawn))[self._keep]
+            )
+        return out
+
+    def _drawn_a(self, load_v: Floats, collapsed: NDArray[np.bool_]) -> Floats:
+        out = np.where(self._current, self._value, 0.0)
+        live = self._power & ~collapsed
+        out[live] = self._value[live] / np.maximum(load_v[live], 1e-3)
+        return out
+
+    def _load_v(self, node_v: Floats) -> Floats:
+        found: Floats = node_v[self._l_pos] - node_v[self._l_neg]
+        return found
+
+    def solve(self, conductor_ohm: Floats | None = None) -> Solution:
+        """Voltages and currents; see `solve_circuit`.
+
+        Parameters
+        ----------
+        conductor_ohm : ndarray, shape (n_conductors,), optional
+            Resistances in place of the circuit's own. [Ω]
+
+        Returns
+        -------
+        Solution
+            Always.
+        """
+        ohm = self._c_ohm if conductor_ohm is None else np.maximum(conductor_ohm, LEAST_CONDUCTOR_OHM)
+        c_g, load_g = 1 / ohm, self._own_g.copy()
+        collapsed = np.zeros(len(self._value), dtype=bool)
+        factored = self._factor(c_g, load_g)
+        node_v = self._voltages(factored, np.zeros(len(self._value)))
+        highest_v = float(self._s_v.max()) if len(self._s_v) else 0.0
+        converged, step, since_mark = False, 0, 0
+        while step < _STEPS + 4 * int(self._power.sum()):
+            step += 1
+            since_mark += 1
+            load_v = self._load_v(node_v)
+            live = self._power & ~collapsed
+            drawn = self._drawn_a(load_v, collapsed)
+            if since_mark > _CHORD_STEPS and live.any():
+                # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
+                slope = np.where(live, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
+                moved = self._voltages(self._factor(c_g, load_g + slope), drawn - slope * load_v)
+            else:
+                moved = self._voltages(factored, drawn)
+            new_v = self._load_v(moved)
+            below = np.flatnonzero(live & ~(new_v >= self._fold_v))
+            if len(below) or (since_mark > _STEPS // 2 and live.any()):
+                candidates = below if len(below) else np.flatnonzero(live)
+                worst = candidates[np.argmin(np.nan_to_num(new_v[candidates], nan=-np.inf))]
+                collapsed[worst] = True
+                load_g[worst] = self._value[worst] / self._fold_v**2
+                factored = self._factor(c_g, load_g)
+                node_v = self._voltages(factored, self._drawn_a(np.full(len(self._value), highest_v), collapsed))
+                since_mark = 0
+                continue
+            change = float(np.abs(moved - node_v).max()) if self._n else 0.0
+            node_v = moved
+            if change < TOLERANCE_V:
+                converged = True
+                break
+        load_v = self._load_v(node_v)
+        return Solution(
+            node_v=node_v,
+            conductor_a=(node_v[self._c_from] - node_v[self._c_to]) * c_g,
+            source_a=(self._s_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
+            load_v=load_v,
+            load_a=self._drawn_a(load_v, collapsed) + load_g * load_v,
+            served=self._fed & ~collapsed,
+            converged=converged,
+            steps=step,
+        )
 
 
 def solve_circuit(circuit: Circuit) -> Solution:
@@ -139,95 +285,4 @@ def solve_circuit(circuit: Circuit) -> Solution:
     ----------
     .. [1] C.-W. Ho, A. Ruehli, P. Brennan, "The modified nodal approach to network analysis", 1975 (memory).
     """
-    n = circuit.node_count
-    c_from, c_to = np.array(circuit.conductor_from, dtype=np.int64), np.array(circuit.conductor_to, dtype=np.int64)
-    c_g = 1 / np.array(circuit.conductor_ohm, dtype=float)
-    s_pos, s_neg = np.array(circuit.source_pos, dtype=np.int64), np.array(circuit.source_neg, dtype=np.int64)
-    s_v, s_g = np.array(circuit.source_v, dtype=float), 1 / np.array(circuit.source_ohm, dtype=float)
-    l_pos, l_neg = np.array(circuit.load_pos, dtype=np.int64), np.array(circuit.load_neg, dtype=np.int64)
-    value = np.array(circuit.load_value, dtype=float)
-    kind = np.array(circuit.load_kind, dtype=object)
-    power, current, resist = kind == "constant_power", kind == "constant_current", kind == "resistive"
-
-    # An island without a source has no voltage; one without the reference gets a reference of its own.
-    joined = np.concatenate([c_from, s_pos]), np.concatenate([c_to, s_neg])
-    count, island = connected_components(coo_matrix((np.ones(len(joined[0])), joined), shape=(n, n)), directed=False)
-    has_source = np.zeros(count, dtype=bool)
-    has_source[island[s_pos]] = True
-    fed = has_source[island[l_pos]] & (island[l_pos] == island[l_neg]) if len(value) else np.zeros(0, dtype=bool)
-    _, references = np.unique(island, return_index=True)
-    references[island[0]] = 0
-    is_kept = np.ones(n, dtype=bool)
-    is_kept[references] = False
-    keep = np.flatnonzero(is_kept)
-    row_of = np.full(n, -1, dtype=np.int64)
-    row_of[keep] = np.arange(len(keep))
-
-    load_g = np.zeros(len(value))
-    load_g[resist & fed] = 1 / value[resist & fed]
-    fold_v = FOLD_FRAC * (float(s_v.max()) if len(s_v) else 0.0)
-    collapsed = np.zeros(len(value), dtype=bool)
-    injected = _scatter(n, s_pos, s_neg, s_v * s_g)
-    fixed = _pairs(c_from, c_to, c_g)
-    sources = _pairs(s_pos, s_neg, s_g)
-
-    def factor(of_loads: Floats) -> SuperLU:
-        loads = _pairs(l_pos, l_neg, of_loads)
-        rows, cols, values = (np.concatenate(part) for part in zip(fixed, sources, loads, strict=True))
-        return _factor(row_of, len(keep), rows, cols, values)
-
-    def solve(lu: SuperLU, drawn: Floats) -> Floats:
-        out = np.zeros(n)
-        if len(keep):
-            out[keep] = lu.solve((injected - _scatter(n, l_pos, l_neg, drawn))[keep])
-        return out
-
-    def drawn_a(load_v: Floats) -> Floats:
-        out = np.zeros(len(value))
-        out[current & fed] = value[current & fed]
-        live = power & fed & ~collapsed
-        out[live] = value[live] / np.maximum(load_v[live], 1e-3)
-        return out
-
-    lu = factor(load_g)
-    node_v = solve(lu, np.zeros(len(value)))
-    converged, step, since_mark = False, 0, 0
-    while step < _STEPS + 4 * int(power.sum()):
-        step += 1
-        since_mark += 1
-        load_v = node_v[l_pos] - node_v[l_neg]
-        live = power & fed & ~collapsed
-        if since_mark > _CHORD_STEPS and live.any():
-            # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
-            slope = np.where(live, -value / np.maximum(load_v, 1e-3) ** 2, 0.0)
-            newton = factor(load_g + slope)
-            moved = solve(newton, drawn_a(load_v) - slope * load_v)
-        else:
-            moved = solve(lu, drawn_a(load_v))
-        new_v = moved[l_pos] - moved[l_neg]
-        below = np.where(live & (new_v < fold_v) | (live & ~np.isfinite(new_v)))[0]
-        if len(below) or (since_mark > _STEPS // 2 and live.any()):
-            candidates = below if len(below) else np.where(live)[0]
-            worst = candidates[np.argmin(np.nan_to_num(new_v[candidates], nan=-np.inf))]
-            collapsed[worst] = True
-            load_g[worst] = value[worst] / fold_v**2
-            lu = factor(load_g)
-            node_v = solve(lu, drawn_a(np.full(len(value), float(s_v.max()))))
-            since_mark = 0
-            continue
-        change = float(np.max(np.abs(moved - node_v))) if n else 0.0
-        node_v = moved
-        if change < TOLERANCE_V:
-            converged = True
-            break
-    load_v = node_v[l_pos] - node_v[l_neg]
-    return Solution(
-        node_v=node_v,
-        conductor_a=(node_v[c_from] - node_v[c_to]) * c_g,
-        source_a=(s_v - (node_v[s_pos] - node_v[s_neg])) * s_g,
-        load_v=load_v,
-        load_a=drawn_a(load_v) + load_g * load_v,
-        served=fed & ~collapsed,
-        converged=converged,
-        steps=step,
-    )
+    return Solver(circuit).solve()

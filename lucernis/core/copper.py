@@ -25,9 +25,12 @@ _LABEL: dict[SizeSystem, str] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class WireSize:
-    """One size of copper wire. Resistance is that of one conductor at 20 °C."""
+    """One size of copper wire. Resistance is that of one conductor at 20 °C.
+
+    `wire_size` hands out the same object for the same size, so sizes compare by identity.
+    """
 
     system: SizeSystem
     name: str

@@ -66,7 +66,7 @@ class _Filler:
         return self.of(run_id) + [one for one in self.of(finish) if one.code in DELIVERY_CODES]
 
     def end_label(self, end: End) -> str:
-        part = next(part for part in self.plan.parts if part.id == end.part)
+        part = self.sized.topology.parts[end.part]
         return f"{part.name}, way {end.way}" if end.way is not None else part.name
 
 
@@ -124,7 +124,6 @@ def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, floa
 def _run(filler: _Filler, run: Run) -> RunReport:
     sized = filler.sized
     case, option, topology = sized.cases[run.id], sized.chosen[run.id], sized.topology
-    kinds = {part.id: part.kind for part in filler.plan.parts}
     states = {state: _run_state(filler, run, result) for state, result in sized.states.items()}
     worst = RunState(
         current_a=max(one.current_a for one in states.values()),
@@ -134,7 +133,8 @@ def _run(filler: _Filler, run: Run) -> RunReport:
         drop_to_end_frac=max(one.drop_to_end_frac for one in states.values()),
     )
     limit_frac, limit_load, margin_frac = _tightest(filler, run)
-    source, finish = kinds[case.fed_from], kinds[topology.finish_of.get(run.id, run.finish.part)]
+    source = topology.parts[case.fed_from].kind
+    finish = topology.parts[topology.finish_of.get(run.id, run.finish.part)].kind
     role = (
         "main"
         if source == "battery"

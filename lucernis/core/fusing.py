@@ -40,9 +40,9 @@ def far_fuse(run: Run, fed_from: str) -> Fuse | None:
     return run.fuse_at_finish if run.start.part == fed_from else run.fuse_at_start
 
 
-def _families(plan: Plan, run: Run, fed_from: str, rules: Rules) -> tuple[FuseFamily, ...]:
-    kinds = {part.id: part for part in plan.parts}
-    part, far = kinds[fed_from], kinds[run.finish.part if run.start.part == fed_from else run.start.part]
+def _families(topology: Topology, run: Run, fed_from: str, rules: Rules) -> tuple[FuseFamily, ...]:
+    part = topology.parts[fed_from]
+    far = topology.parts[run.finish.part if run.start.part == fed_from else run.start.part]
     # A single device on the battery hangs on an in-line branch fuse: main families begin far above it.
     if isinstance(part, Battery) and not isinstance(far, Load):
         return rules.values.main_families
@@ -107,7 +107,7 @@ def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -
         fuse = fed_fuse(run, fed_from)
         if fuse is None:
             continue
-        families = _families(plan, run, fed_from, rules)
+        families = _families(topology, run, fed_from, rules)
         design_a = demand.design_current_a[run_id]
         least_a = least_fuse_a(design_a, rules.values.fuse_over_load)
         behind = [loads[load] for load in guarded[run_id]]

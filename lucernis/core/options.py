@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.ampacity import Ampacity, Surroundings, ampacity, conductor_temp_c
 from lucernis.core.copper import WireSize, resistance_ohm_per_m, wire_size
@@ -33,7 +37,7 @@ class Option:
         return self.wire_loop_ohm + self.joints_ohm + self.fuse_ohm
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Case:
     """What is known of a run before its size is chosen.
 
@@ -55,14 +59,31 @@ class Case:
     joint_cells: tuple[tuple[int, TableRow], ...]
     pinned: bool
 
+    @cached_property
+    def ohm(self) -> NDArray[np.float64]:
+        """Total resistance of each option, shape (n_options,). [Ω]"""
+        return np.array([option.total_ohm for option in self.options])
 
-def surroundings(plan: Plan, run: Run) -> Surroundings:
+    @cached_property
+    def copper(self) -> NDArray[np.float64]:
+        """Copper of each option, shape (n_options,). [mm²·m]"""
+        return np.array([option.copper_mm2_m for option in self.options])
+
+    @cached_property
+    def in_order(self) -> bool:
+        """Whether each option costs more copper than the one before and loses less, as sizes of one kind do."""
+        return bool(np.all(np.diff(self.ohm) < 0) and np.all(np.diff(self.copper) > 0))
+
+
+def surroundings(plan: Plan, topology: Topology, run: Run) -> Surroundings:
     """The hottest zone a run touches: its own and those of the places at both ends.
 
     Parameters
     ----------
     plan : Plan
         Zones and places.
+    topology : Topology
+        Finds the parts at its ends.
     run : Run
         The run.
 
@@ -71,35 +92,24 @@ def surroundings(plan: Plan, run: Run) -> Surroundings:
     Surroundings
         Ambient [°C], whether any of them is an engine space, conductors in the bundle.
     """
-    zones = {zone.id: zone for zone in plan.zones}
-    places = {place.id: place for place in plan.places}
-    parts = {part.id: part for part in plan.parts}
-    touched = []
-    if run.zone is not None:
-        touched.append(zones[run.zone])
+    touched = {run.zone} if run.zone is not None else set()
     for end in (run.start, run.finish):
-        place = parts[end.part].place
-        if place is not None:
-            touched.append(zones[places[place].zone])
-    if not touched:
-        touched.append(plan.zones[0])
+        place = topology.parts[end.part].place
+        touched |= {one.zone for one in plan.places if one.id == place}
+    zones = [zone for zone in plan.zones if zone.id in touched] or [plan.zones[0]]
     return Surroundings(
-        ambient_c=max(zone.ambient_c for zone in touched),
-        engine_space=any(zone.engine_space for zone in touched),
+        ambient_c=max(zone.ambient_c for zone in zones),
+        engine_space=any(zone.engine_space for zone in zones),
         bundle_count=run.bundle_count,
     )
 
 
-def _joints(plan: Plan, run: Run) -> tuple[tuple[int, TableRow], ...]:
+def _joints(topology: Topology, run: Run) -> tuple[tuple[int, TableRow], ...]:
     """Joints of both legs by kind: a lug on a stud at batteries and block feeds, a push-on at ways and devices."""
-    kinds = {part.id: part.kind for part in plan.parts}
 
     def joint(end: End) -> str:
-        return (
-            "crimp_lug"
-            if kinds[end.part] == "battery" or (kinds[end.part] == "fuse_block" and not end.way)
-            else "crimp_blade"
-        )
+        kind = topology.parts[end.part].kind
+        return "crimp_lug" if kind == "battery" or (kind == "fuse_block" and not end.way) else "crimp_blade"
 
     table = load_table("joint_resistance")
     counts: dict[str, int] = {}
@@ -238,8 +248,8 @@ def make_cases(
         protector = None if dead else protecting_run(topology, fuses, run.id)
         guard = fuses[protector] if protector is not None else None
         insulation_c = run.insulation_c or values.insulation_c
-        around = surroundings(plan, run)
-        joints = _joints(plan, run)
+        around = surroundings(plan, topology, run)
+        joints = _joints(topology, run)
         fuse_ohm = 0.0
         if own is not None and own.fuse is not None:
             fuse_ohm += fuse_resistance_ohm(own.fuse.family, own.fuse.rating_a)

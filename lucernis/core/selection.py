@@ -102,16 +102,21 @@ def cheapest_options(
         return _join([frontier_of[run] for run in topology.fed_runs[part]], limit_v.get(part, np.inf))
 
     for run_id in reversed(topology.order):
-        points, copper = joined(topology.finish_of[run_id])
-        options = cases[run_id].options
-        lost_v = np.array([current_a[run_id] * option.total_ohm for option in options])
-        own = np.array([option.copper_mm2_m for option in options])
+        case, finish = cases[run_id], topology.finish_of[run_id]
+        lost_v = current_a[run_id] * case.ohm
+        if not topology.fed_runs[finish] and case.in_order and current_a[run_id] > 0:
+            # The end of a branch: its sizes are the staircase, thinnest first.
+            limit = limit_v.get(finish, np.inf)
+            if limit < np.inf:
+                spare, every = limit - lost_v, np.arange(len(lost_v))
+                frontier_of[run_id] = _Frontier(spare, case.copper, every, np.full(len(lost_v), limit))
+                continue
+        points, copper = joined(finish)
         spare = (points[None, :] - lost_v[:, None]).ravel()
-        total = (copper[None, :] + own[:, None]).ravel()
+        total = (copper[None, :] + case.copper[:, None]).ravel()
         kept = _prune(spare, total)
-        frontier_of[run_id] = _thin(
-            _Frontier(spare[kept], total[kept], kept // len(points), np.tile(points, len(options))[kept])
-        )
+        option, point = np.divmod(kept, len(points))
+        frontier_of[run_id] = _thin(_Frontier(spare[kept], total[kept], option, points[point]))
     chosen: dict[str, int] = {}
     ask_v: dict[str, float] = {}
     for root in roots:

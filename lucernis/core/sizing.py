@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from lucernis.core.circuit import STIFF_SOURCE_OHM, Circuit, LoadKind, Solution, solve_circuit
+from lucernis.core.circuit import STIFF_SOURCE_OHM, Circuit, Ints, LoadKind, Solution, Solver
 from lucernis.core.demand import Demand, demand
 from lucernis.core.fusing import RunFuse, choose_fuses
 from lucernis.core.loads import RUNNING_V_PER_12V
@@ -135,53 +135,69 @@ def build_circuit(
     return circuit, nodes, added
 
 
-def solve_states(
-    plan: Plan, options: Mapping[str, Option], figures: Demand, source_v: float, states: Iterable[State]
-) -> dict[str, StateResult]:
-    """Solve operating states with one choice of sizes.
+@dataclass(slots=True)
+class StateSolver:
+    """Solves the operating states of a plan with one choice of sizes after another.
 
-    Parameters
-    ----------
-    plan : Plan
-        The plan.
-    options : Mapping
-        Run id to the option in use.
-    figures : Demand
-        Figures of the loads.
-    source_v : float
-        Volts held at each battery. [V]
-    states : iterable of State
-        Which states.
-
-    Returns
-    -------
-    dict
-        State id to its result.
+    Between choices only resistances change, so each set of loads that are on is made ready once.
     """
-    results: dict[str, StateResult] = {}
-    solved: dict[frozenset[str], tuple[Solution, dict[str, tuple[int, int]], list[str]]] = {}
-    for state in states:
-        on = figures.on[state.id]
-        if on not in solved:
-            circuit, nodes, added = build_circuit(plan, options, figures, on, source_v)
-            solved[on] = (solve_circuit(circuit), nodes, added)
-        solution, nodes, added = solved[on]
-        pos = np.array([nodes[part.id][0] for part in plan.parts], dtype=np.int64)
-        neg = np.array([nodes[part.id][1] for part in plan.parts], dtype=np.int64)
-        volts = (solution.node_v[pos] - solution.node_v[neg]).tolist() if len(pos) else []
-        part_v = dict(zip((part.id for part in plan.parts), volts, strict=True))
-        amps = solution.conductor_a.tolist()
-        results[state.id] = StateResult(
-            state_id=state.id,
-            run_a={run.id: amps[2 * index] for index, run in enumerate(plan.runs)},
-            run_drop_v={run.id: abs(part_v[run.start.part] - part_v[run.finish.part]) for run in plan.runs},
-            part_v=part_v,
-            load_a=dict(zip(added, solution.load_a.tolist(), strict=True)),
-            unserved=frozenset(load for load, ok in zip(added, solution.served.tolist(), strict=True) if not ok),
-            source_a=float(solution.source_a.sum()),
-            converged=solution.converged,
-        )
-    return results
+
+    plan: Plan
+    figures: Demand
+    source_v: float
+    _ready: dict[frozenset[str], tuple[Solver, list[str]]] = field(default_factory=dict)
+    _pos: Ints | None = None
+    _neg: Ints | None = None
+
+    def _for(self, on: frozenset[str], options: Mapping[str, Option]) -> tuple[Solver, list[str]]:
+        if on not in self._ready:
+            circuit, nodes, added = build_circuit(self.plan, options, self.figures, on, self.source_v)
+            self._ready[on] = (Solver(circuit), added)
+            self._pos = np.array([nodes[part.id][0] for part in self.plan.parts], dtype=np.int64)
+            self._neg = np.array([nodes[part.id][1] for part in self.plan.parts], dtype=np.int64)
+        return self._ready[on]
+
+    def solve(self, options: Mapping[str, Option], states: Iterable[State]) -> dict[str, StateResult]:
+        """Solve operating states with one choice of sizes.
+
+        Parameters
+        ----------
+        options : Mapping
+            Run id to the option in use.
+        states : iterable of State
+            Which states.
+
+        Returns
+        -------
+        dict
+            State id to its result.
+        """
+        plan, results = self.plan, {}
+        runs = [options[run.id] for run in plan.runs]
+        each_leg = np.array([(one.wire_loop_ohm + one.joints_ohm) / 2 for one in runs])
+        ohm = np.repeat(each_leg, 2)
+        ohm[::2] += [one.fuse_ohm for one in runs]
+        solved: dict[frozenset[str], Solution] = {}
+        for state in states:
+            on = self.figures.on[state.id]
+            solver, added = self._for(on, options)
+            if on not in solved:
+                solved[on] = solver.solve(ohm)
+            solution = solved[on]
+            volts = (solution.node_v[self._pos] - solution.node_v[self._neg]).tolist() if plan.parts else []
+            part_v = dict(zip((part.id for part in plan.parts), volts, strict=True))
+            amps = solution.conductor_a.tolist()
+            results[state.id] = StateResult(
+                state_id=state.id,
+                run_a={run.id: amps[2 * index] for index, run in enumerate(plan.runs)},
+                run_drop_v={run.id: abs(part_v[run.start.part] - part_v[run.finish.part]) for run in plan.runs},
+                part_v=part_v,
+                load_a=dict(zip(added, solution.load_a.tolist(), strict=True)),
+                unserved=frozenset(load for load, ok in zip(added, solution.served.tolist(), strict=True) if not ok),
+                source_a=float(solution.source_a.sum()),
+                converged=solution.converged,
+            )
+        return results
 
 
 def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], source_v: float) -> set[str]:
@@ -227,10 +243,11 @@ class _Search:
     cases: dict[str, Case]
     limit_v: dict[str, float]
     source_v: float
+    solver: StateSolver
     tried: dict[tuple[int, ...], _Trial] = field(default_factory=dict)
 
     def attempt(self, options: dict[str, Option]) -> _Trial:
-        states = solve_states(self.plan, options, self.figures, self.source_v, _hardest(self.figures, self.plan))
+        states = self.solver.solve(options, _hardest(self.figures, self.plan))
         current_a = {}
         for run_id in self.topology.order:
             solved_a = max(abs(result.run_a[run_id]) for result in states.values())
@@ -357,12 +374,13 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     source_v = source_volts(plan, rules)
     limit_v = {part.id: drop_limit_frac(part, rules) * plan.nominal_v for part in plan.parts if isinstance(part, Load)}
     cases = make_cases(plan, topology, figures, fuses, rules)
-    chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v).run()
-    states = solve_states(plan, chosen, figures, source_v, plan.states)
+    solver = StateSolver(plan, figures, source_v)
+    chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v, solver).run()
+    states = solver.solve(chosen, plan.states)
     unpinned = chosen
     if any(case.pinned for case in cases.values()):
         free = make_cases(plan, topology, figures, fuses, rules, ignore_pins=True)
-        unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v).run()
+        unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v, solver).run()
     return Sized(
         topology=topology,
         demand=figures,

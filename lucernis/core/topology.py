@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from lucernis.plan.model import Load, Plan, Run
+from lucernis.plan.model import Battery, FuseBlock, Load, Plan, Run
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,7 +14,8 @@ class Topology:
 
     `order` lists tree runs from the battery outward. `feeder_of` maps a part to the run that feeds it, `start_of` a
     run to the part it is fed from (which need not be the run's own start), `loads_behind` a run to the loads fed
-    through it. Runs in `closing` join two parts that are both fed already; runs in `dead` hang on no battery.
+    through it, `parts` an id to its part. Runs in `closing` join two parts that are both fed already; runs in `dead`
+    hang on no battery.
     """
 
     order: tuple[str, ...]
@@ -26,6 +27,7 @@ class Topology:
     closing: tuple[str, ...]
     dead: tuple[str, ...]
     runs: dict[str, Run]
+    parts: dict[str, Battery | FuseBlock | Load]
     load_ids: frozenset[str]
 
 
@@ -89,6 +91,7 @@ def trace(plan: Plan) -> Topology:
         closing=tuple(closing),
         dead=tuple(run.id for run in plan.runs if run.id not in used),
         runs={run.id: run for run in plan.runs},
+        parts={part.id: part for part in plan.parts},
         load_ids=frozenset(loads),
     )
 

@@ -22,6 +22,8 @@ class WorkingBook:
         self.entries: dict[str, Working] = {}
         self._tags = {run.id: run.tag for run in plan.runs}
         self._names = {part.id: part.name for part in plan.parts}
+        self._states = {state.id: state.name for state in plan.states}
+        self._schools: dict[str, str] = {}
 
     def add(
         self,
@@ -44,6 +46,11 @@ class WorkingBook:
 
     def school(self, rule: str) -> str:
         """The school in force for a rule, in words."""
+        if rule not in self._schools:
+            self._schools[rule] = self._school(rule)
+        return self._schools[rule]
+
+    def _school(self, rule: str) -> str:
         origin = self.rules.origins[rule]
         changed = ", changed in this plan" if origin.overridden else ""
         where = f"{self.rules.set_label}{changed}; {origin.source}, {origin.certainty}"
@@ -133,7 +140,7 @@ class WorkingBook:
             )
             for run in path
         ]
-        state = next(state.name for state in self.plan.states if state.id == worst.state_id)
+        state = self._states[worst.state_id]
         note = (
             f"State: {state}. Battery held at {self.sized.source_v:g} V. The circuit is solved with both legs; "
             "constant-power loads draw more as their voltage falls."
@@ -173,7 +180,7 @@ class WorkingBook:
         behind = self.sized.topology.loads_behind.get(run.id, ())
         state_id = self.sized.demand.design_state[run.id]
         on = self.sized.demand.on[state_id]
-        state = next(state.name for state in self.plan.states if state.id == state_id)
+        state = self._states[state_id]
         shown = [load for load in behind if load in on] or list(behind)
         self.add(
             run.id,
@@ -326,7 +333,7 @@ class WorkingBook:
         )
         worst = max(self.sized.states.values(), key=lambda result: result.run_drop_v[run.id])
         current_a, drop_v = abs(worst.run_a[run.id]), worst.run_drop_v[run.id]
-        state = next(state.name for state in self.plan.states if state.id == worst.state_id)
+        state = self._states[worst.state_id]
         note = f"State: {state}. The current is solved with the whole circuit."
         self.add(
             run.id,
@@ -378,5 +385,5 @@ class WorkingBook:
             [Input("I", self._names[load], amps, "A") for load, amps in self.sized.states[state].load_a.items()],
             battery_a,
             "A",
-            note=f"State: {next(one.name for one in self.plan.states if one.id == state)}.",
+            note=f"State: {self._states[state]}.",
         )

@@ -109,6 +109,19 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self._keeper: sqlite3.Connection | None = None
+
+    def close(self) -> None:
+        """Let go of the file."""
+        if self._keeper is not None:
+            self._keeper.close()
+            self._keeper = None
+
+    def _keep_open(self) -> None:
+        # While one connection stays open, closing the others does not fold the write-ahead log back each time.
+        self.close()
+        self._keeper = sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, check_same_thread=False)
+        self._keeper.execute("SELECT count(*) FROM migration").fetchone()
 
     def _connect(self, *, read_only: bool = False) -> sqlite3.Connection:
         mode = "ro" if read_only else "rwc"
@@ -141,7 +154,9 @@ class Database:
                 if texts != ["ok"]:
                     raise sqlite3.DatabaseError("; ".join(texts))
                 connection.execute("PRAGMA journal_mode=WAL")
-                return migrate(connection, shipped_migrations())
+                applied = migrate(connection, shipped_migrations())
+                self._keep_open()
+                return applied
         except sqlite3.DatabaseError as error:
             raise StoreDamaged(
                 f"{self.path} does not pass its integrity check ({error}). It was left as it is. Bring a backup "
@@ -198,6 +213,7 @@ class Database:
             raise StoreDamaged(
                 f"{backup} is not a sound backup", field="restore", value=str(backup), allowed="a backup made here"
             )
+        self.close()
         kept = None
         if self.path.exists():
             numbers = itertools.count(1)

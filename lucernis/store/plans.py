@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import cached_property
 from typing import Any
 
 from lucernis.errors import EditRefused, NotFound, StaleRevision
@@ -17,9 +18,9 @@ from lucernis.store.queries_file import load_queries
 MOST_HISTORY = 500
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class StoredPlan:
-    """A revision of a plan as stored."""
+    """A revision of a plan as stored; its document is decoded when it is first asked for."""
 
     plan_id: str
     revision: int
@@ -29,8 +30,14 @@ class StoredPlan:
     redo: tuple[int, ...]
     summary: str
     made_at: str
-    document: dict[str, Any]
+    text: str
     archived: bool
+
+    @cached_property
+    def document(self) -> dict[str, Any]:
+        """The plan document."""
+        found: dict[str, Any] = json.loads(self.text)
+        return found
 
     @property
     def can_undo(self) -> bool:
@@ -64,7 +71,7 @@ def _stored(row: sqlite3.Row, before: int | None, archived: bool) -> StoredPlan:
         redo=tuple(json.loads(row["redo"])),
         summary=row["summary"],
         made_at=row["made_at"],
-        document=json.loads(row["document"]),
+        text=row["document"],
         archived=archived,
     )
 

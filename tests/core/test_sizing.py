@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -107,10 +108,7 @@ def test_cheapest_options_equals_trying_everything(plan: Plan) -> None:
     # With the currents fixed, the staircase search must find what brute force over every choice finds.
     sized = size_plan(plan, plan_rules(plan))
     order = sized.topology.order
-    cases = {
-        run: type(case)(**{name: getattr(case, name) for name in case.__slots__} | {"options": case.options[:7]})
-        for run, case in sized.cases.items()
-    }
+    cases = {run: replace(case, options=case.options[:7]) for run, case in sized.cases.items()}
     current_a = {run: sized.demand.design_current_a[run] for run in order}
     paths = {"l1": ("r1", "r2"), "l3": ("r1", "r2", "r4"), "l2": ("r1", "r3")}
 

@@ -31,8 +31,7 @@ def check_protection(raised: Raised) -> None:
 
 
 def _present(raised: Raised, run: Run, case: Case) -> None:
-    parts = {part.id: part for part in raised.plan.parts}
-    fed_part = parts[case.fed_from]
+    fed_part = raised.sized.topology.parts[case.fed_from]
     if case.protector is None:
         raised.raise_(
             "fuse-missing",
@@ -146,8 +145,8 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             rating_a=rating_a,
             maker_a=own.maker_cap_a,
         )
-    block = next((p for p in raised.plan.parts if isinstance(p, FuseBlock) and p.id == case.fed_from), None)
-    if block is not None and block.way_limit_a is not None and rating_a > block.way_limit_a:
+    block = raised.sized.topology.parts[case.fed_from]
+    if isinstance(block, FuseBlock) and block.way_limit_a is not None and rating_a > block.way_limit_a:
         raised.raise_(
             "block-over-way",
             run.id,

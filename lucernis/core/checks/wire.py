@@ -79,7 +79,8 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
 
 def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
     area = option.size.area_mm2
-    load = next((p for p in raised.plan.parts if isinstance(p, Load) and p.id == run.finish.part), None)
+    finish = raised.sized.topology.parts[run.finish.part]
+    load = finish if isinstance(finish, Load) else None
     if area < raised.rules.values.least_area_mm2 - 1e-9:
         raised.raise_(
             "wire-below-least",
