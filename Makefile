@@ -5,7 +5,7 @@ STAMP := .make
 WEB_SRC := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test bench check tests client lock clean
+.PHONY: demo test bench check tests client docs pictures lock clean
 
 demo: $(STAMP)/runtime lucernis/web/index.html
 	$(PY) -m lucernis.cli demo --data .make/demo.sqlite3 --port 8765
@@ -28,6 +28,12 @@ bench: $(STAMP)/test $(STAMP)/debian
 client: $(STAMP)/runtime $(STAMP)/web
 	$(PY) -m lucernis.api.contract > web/openapi.json
 	cd web && npm run --silent client
+
+docs: $(STAMP)/runtime
+	$(PY) -m lucernis.core > docs/checks.md
+
+pictures: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
+	$(PY) -m tools.pictures
 
 lock: $(STAMP)/test
 	$(PY) -m pip install -q --disable-pip-version-check pip-tools==7.6.2

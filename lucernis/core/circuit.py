@@ -190,9 +190,8 @@ class Solver:
             )
         return out
 
-    def _drawn_a(self, load_v: Floats, collapsed: NDArray[np.bool_]) -> Floats:
-        out = np.where(self._current, self._value, 0.0)
-        live = self._power & ~collapsed
+    def _drawn_a(self, load_v: Floats, live: NDArray[np.bool_], current: NDArray[np.bool_]) -> Floats:
+        out = np.where(current, self._value, 0.0)
         out[live] = self._value[live] / np.maximum(load_v[live], 1e-3)
         return out
 
@@ -200,13 +199,15 @@ class Solver:
         found: Floats = node_v[self._l_pos] - node_v[self._l_neg]
         return found
 
-    def solve(self, conductor_ohm: Floats | None = None) -> Solution:
+    def solve(self, conductor_ohm: Floats | None = None, on: NDArray[np.bool_] | None = None) -> Solution:
         """Voltages and currents; see `solve_circuit`.
 
         Parameters
         ----------
         conductor_ohm : ndarray, shape (n_conductors,), optional
             Resistances in place of the circuit's own. [Ω]
+        on : ndarray of bool, shape (n_loads,), optional
+            Loads that are on; all of them otherwise.
 
         Returns
         -------
@@ -214,18 +215,20 @@ class Solver:
             Always.
         """
         ohm = self._c_ohm if conductor_ohm is None else np.maximum(conductor_ohm, LEAST_CONDUCTOR_OHM)
-        c_g, load_g = 1 / ohm, self._own_g.copy()
+        works = np.ones(len(self._value), dtype=bool) if on is None else on
+        c_g, load_g = 1 / ohm, np.where(works, self._own_g, 0.0)
+        power, current = self._power & works, self._current & works
         collapsed = np.zeros(len(self._value), dtype=bool)
         factored = self._factor(c_g, load_g)
         node_v = self._voltages(factored, np.zeros(len(self._value)))
         highest_v = float(self._s_v.max()) if len(self._s_v) else 0.0
         converged, step, since_mark = False, 0, 0
-        while step < _STEPS + 4 * int(self._power.sum()):
+        while step < _STEPS + 4 * int(power.sum()):
             step += 1
             since_mark += 1
             load_v = self._load_v(node_v)
-            live = self._power & ~collapsed
-            drawn = self._drawn_a(load_v, collapsed)
+            live = power & ~collapsed
+            drawn = self._drawn_a(load_v, power & ~collapsed, current)
             if since_mark > _CHORD_STEPS and live.any():
                 # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
                 slope = np.where(live, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
@@ -240,7 +243,9 @@ class Solver:
                 collapsed[worst] = True
                 load_g[worst] = self._value[worst] / self._fold_v**2
                 factored = self._factor(c_g, load_g)
-                node_v = self._voltages(factored, self._drawn_a(np.full(len(self._value), highest_v), collapsed))
+                node_v = self._voltages(
+                    factored, self._drawn_a(np.full(len(self._value), highest_v), power & ~collapsed, current)
+                )
                 since_mark = 0
                 continue
             change = float(np.abs(moved - node_v).max()) if self._n else 0.0
@@ -254,7 +259,7 @@ class Solver:
             conductor_a=(node_v[self._c_from] - node_v[self._c_to]) * c_g,
             source_a=(self._s_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
             load_v=load_v,
-            load_a=self._drawn_a(load_v, collapsed) + load_g * load_v,
+            load_a=self._drawn_a(load_v, power & ~collapsed, current) + load_g * load_v,
             served=self._fed & ~collapsed,
             converged=converged,
             steps=step,

@@ -193,3 +193,24 @@ _LIST = (
 )
 
 CODES: dict[str, Code] = {code.code: code for code in _LIST}
+
+
+def checks_page() -> str:
+    """The page docs/checks.md: every code with its severity, meaning, reason and source."""
+    lines = [
+        "# Checks",
+        "",
+        "Every finding has one of these codes. A *stop* must not be built; a *fix* should be mended; a *look* wants",
+        "an eye. A finding may be waived with a reason, which is printed. This page is written by `make docs` from the code.",
+        "",
+    ]
+    for one in CODES.values():
+        lines += [
+            f"## {one.code}",
+            "",
+            f"**{one.severity}** · {one.title}. {one.why}",
+            "",
+            f"Source: {one.source}.",
+            "",
+        ]
+    return "\n".join(lines).rstrip() + "\n"

@@ -19,7 +19,7 @@ from lucernis.practice.rules import Rules
 from lucernis.practice.tables import TableRow, load_table
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Option:
     """One wire size for one run, with the resistances that follow from it. Loop: positive and negative together."""
 

@@ -1,4 +1,7 @@
-"""The report: everything any screen, paper or command shows, as plain values. It is only data; `evaluate` fills it."""
+"""The report: everything any screen, paper or command shows, as plain values. It is only data; `evaluate` fills it.
+
+The classes are not frozen: thousands are made for each report, and a frozen one takes three times as long to make.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +22,7 @@ CAUTION = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Input:
     """One number put into a formula."""
 
@@ -29,7 +32,7 @@ class Input:
     unit: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Working:
     """How one shown figure came about."""
 
@@ -45,7 +48,7 @@ class Working:
     note: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Finding:
     """One thing the checks caught. `what`, `why` and `mend` are one short line each."""
 
@@ -62,7 +65,7 @@ class Finding:
     waived: str | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class FuseReport:
     """The fuse at the fed end of a run; `rating_a` is None where none is made that high."""
 
@@ -77,7 +80,7 @@ class FuseReport:
     computed_rating_a: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class WireReport:
     """The wire of a run; the computed size is what it would be without any pins in the plan."""
 
@@ -94,7 +97,7 @@ class WireReport:
     computed_label: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class RunState:
     """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery."""
 
@@ -105,7 +108,7 @@ class RunState:
     drop_to_end_frac: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class RunReport:
     """Figures of one run; `worst` is the worst of all states."""
 
@@ -141,7 +144,7 @@ class RunReport:
     finding_ids: list[str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class LoadState:
     """A load in one operating state; not served means under its lowest voltage or no voltage at all."""
 
@@ -153,7 +156,7 @@ class LoadState:
     drop_frac: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class LoadReport:
     """Figures of one entry of the load list, all its pieces together."""
 
@@ -179,7 +182,7 @@ class LoadReport:
     finding_ids: list[str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class BlockReport:
     """Figures of a fuse block."""
 
@@ -192,7 +195,7 @@ class BlockReport:
     fed_by: str | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Extreme:
     """The worst of something, and whose it is; subject None when there is nothing yet."""
 
@@ -201,7 +204,7 @@ class Extreme:
     tag: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class StateSummary:
     """The meter strip in one state."""
 
@@ -212,7 +215,7 @@ class StateSummary:
     converged: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Summary:
     """The meter strip, worst of all states, and the sums under the load list."""
 
@@ -230,7 +233,7 @@ class Summary:
     states: list[StateSummary]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Report:
     """The whole report."""
 

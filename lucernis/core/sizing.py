@@ -82,7 +82,7 @@ def drop_limit_frac(load: Load, rules: Rules) -> float:
 
 
 def build_circuit(
-    plan: Plan, sized_ohm: Mapping[str, Option], figures: Demand, on: frozenset[str], source_v: float
+    plan: Plan, options: Mapping[str, Option], figures: Demand, on: frozenset[str], source_v: float
 ) -> tuple[Circuit, dict[str, tuple[int, int]], list[str]]:
     """The circuit of a plan in one state.
 
@@ -90,7 +90,7 @@ def build_circuit(
     ----------
     plan : Plan
         The plan.
-    sized_ohm : Mapping
+    options : Mapping
         Run id to the option in use.
     figures : Demand
         Figures of the loads.
@@ -112,7 +112,7 @@ def build_circuit(
     for battery in batteries:
         circuit.source(*nodes[battery.id], source_v, STIFF_SOURCE_OHM)
     for run in plan.runs:
-        option = sized_ohm[run.id]
+        option = options[run.id]
         each_leg = (option.wire_loop_ohm + option.joints_ohm) / 2
         (start_pos, start_neg), (finish_pos, finish_neg) = nodes[run.start.part], nodes[run.finish.part]
         circuit.conductor(start_pos, finish_pos, each_leg + option.fuse_ohm)
@@ -139,23 +139,21 @@ def build_circuit(
 class StateSolver:
     """Solves the operating states of a plan with one choice of sizes after another.
 
-    Between choices only resistances change, so each set of loads that are on is made ready once.
+    Between choices only resistances change, between states only what is on, so the circuit is made ready once.
     """
 
     plan: Plan
     figures: Demand
     source_v: float
-    _ready: dict[frozenset[str], tuple[Solver, list[str]]] = field(default_factory=dict)
-    _pos: Ints | None = None
-    _neg: Ints | None = None
+    _ready: tuple[Solver, list[str], Ints, Ints] | None = None
 
-    def _for(self, on: frozenset[str], options: Mapping[str, Option]) -> tuple[Solver, list[str]]:
-        if on not in self._ready:
-            circuit, nodes, added = build_circuit(self.plan, options, self.figures, on, self.source_v)
-            self._ready[on] = (Solver(circuit), added)
-            self._pos = np.array([nodes[part.id][0] for part in self.plan.parts], dtype=np.int64)
-            self._neg = np.array([nodes[part.id][1] for part in self.plan.parts], dtype=np.int64)
-        return self._ready[on]
+    def _circuit(self, options: Mapping[str, Option]) -> tuple[Solver, list[str], Ints, Ints]:
+        if self._ready is None:
+            every = frozenset(self.figures.loads)
+            circuit, nodes, added = build_circuit(self.plan, options, self.figures, every, self.source_v)
+            pos, neg = (np.array([nodes[part.id][k] for part in self.plan.parts], dtype=np.int64) for k in (0, 1))
+            self._ready = (Solver(circuit), added, pos, neg)
+        return self._ready
 
     def solve(self, options: Mapping[str, Option], states: Iterable[State]) -> dict[str, StateResult]:
         """Solve operating states with one choice of sizes.
@@ -173,27 +171,27 @@ class StateSolver:
             State id to its result.
         """
         plan, results = self.plan, {}
+        solver, added, pos, neg = self._circuit(options)
         runs = [options[run.id] for run in plan.runs]
-        each_leg = np.array([(one.wire_loop_ohm + one.joints_ohm) / 2 for one in runs])
-        ohm = np.repeat(each_leg, 2)
+        ohm = np.repeat([(one.wire_loop_ohm + one.joints_ohm) / 2 for one in runs], 2)
         ohm[::2] += [one.fuse_ohm for one in runs]
         solved: dict[frozenset[str], Solution] = {}
         for state in states:
             on = self.figures.on[state.id]
-            solver, added = self._for(on, options)
             if on not in solved:
-                solved[on] = solver.solve(ohm)
+                solved[on] = solver.solve(ohm, np.array([load in on for load in added], dtype=bool))
             solution = solved[on]
-            volts = (solution.node_v[self._pos] - solution.node_v[self._neg]).tolist() if plan.parts else []
+            volts = (solution.node_v[pos] - solution.node_v[neg]).tolist() if plan.parts else []
             part_v = dict(zip((part.id for part in plan.parts), volts, strict=True))
-            amps = solution.conductor_a.tolist()
+            amps, draws = solution.conductor_a.tolist(), solution.load_a.tolist()
+            served = solution.served.tolist()
             results[state.id] = StateResult(
                 state_id=state.id,
                 run_a={run.id: amps[2 * index] for index, run in enumerate(plan.runs)},
                 run_drop_v={run.id: abs(part_v[run.start.part] - part_v[run.finish.part]) for run in plan.runs},
                 part_v=part_v,
-                load_a=dict(zip(added, solution.load_a.tolist(), strict=True)),
-                unserved=frozenset(load for load, ok in zip(added, solution.served.tolist(), strict=True) if not ok),
+                load_a={load: draw for load, draw in zip(added, draws, strict=True) if load in on},
+                unserved=frozenset(load for load, ok in zip(added, served, strict=True) if load in on and not ok),
                 source_a=float(solution.source_a.sum()),
                 converged=solution.converged,
             )

@@ -1,0 +1,96 @@
+"""Takes the pictures in docs/screenshots from the demo data: `make pictures`. The run sheet needs Debian's pdftoppm."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.screen.conftest import FLAGS
+
+ROOT = Path(__file__).resolve().parents[1]
+TARGET = ROOT / "docs" / "screenshots"
+PORT = 8799
+BASE = f"http://127.0.0.1:{PORT}"
+# Name, job, view, theme, width, height.
+VIEWS = [
+    ("loads", "Heron", "loads", "light", 1280, 800),
+    ("vehicle", "Heron", "vehicle", "light", 1280, 800),
+    ("circuits", "Heron", "circuits", "light", 1280, 800),
+    ("run", "Heron", "circuits?run=r6", "light", 1280, 800),
+    ("working", "Plover", "circuits?working=r6.ampacity_a", "light", 1280, 800),
+    ("checks", "Plover", "checks", "light", 1280, 800),
+    ("build", "Tern", "build", "light", 1280, 800),
+    ("dark", "Plover", "circuits", "dark", 1280, 800),
+    ("hand", "Plover", "checks", "light", 390, 844),
+]
+
+
+def take(page: Page, name: str) -> None:
+    """Save what the page shows."""
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(400)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+def walk(page: Page) -> None:
+    """Every picture in turn."""
+    page.goto(BASE)
+    take(page, "shelf")
+    ids = {card["name"]: card["plan_id"] for card in page.request.get(f"{BASE}/api/plans").json()}
+    for name, job, view, theme, width, height in VIEWS:
+        page.set_viewport_size({"width": width, "height": height})
+        page.evaluate("theme => localStorage.setItem('lucernis-theme', theme)", theme)
+        page.goto(f"{BASE}/plan/{ids[job]}/{view}")
+        take(page, name)
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.evaluate("localStorage.setItem('lucernis-theme', 'light')")
+    page.goto(f"{BASE}/plan/{ids['Tern']}/vehicle")
+    page.get_by_label("Practice set").select_option("small_craft_us")
+    page.get_by_role("region", name="Runs that change").wait_for()
+    take(page, "practice")
+    page.goto(f"{BASE}/plan/{ids['Tern']}/loads")
+    for old, new in (("Data logger", "Depth logger"), ("Air pump", "Tyre pump")):
+        field = page.get_by_label(f"Name, {old}")
+        field.fill(new)
+        field.press("Enter")
+        page.get_by_label(f"Name, {new}").wait_for()
+    page.goto(f"{BASE}/plan/{ids['Tern']}/log")
+    page.get_by_role("button", name="What changed").first.click()
+    take(page, "log")
+    if shutil.which("pdftoppm"):
+        sheet = page.request.get(f"{BASE}/api/plans/{ids['Plover']}/files/run-sheet.pdf").body()
+        command = ["pdftoppm", "-png", "-r", "90", "-f", "1", "-l", "1", "-singlefile", "-", str(TARGET / "run-sheet")]
+        subprocess.run(command, input=sheet, check=True)  # noqa: S603 - our own PDF
+
+
+def main() -> None:
+    """Serve the demo, take the pictures, stop."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-m", "lucernis.cli", "demo", "--data", f"{folder}/d.sqlite3", "--port", str(PORT)]
+        server = subprocess.Popen(command, cwd=ROOT)  # noqa: S603 - our own program
+        try:
+            for _ in range(100):
+                try:
+                    socket.create_connection(("127.0.0.1", PORT), timeout=1).close()
+                    break
+                except OSError:
+                    time.sleep(0.1)
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                walk(browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB"))
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait(10)
+
+
+if __name__ == "__main__":
+    main()
