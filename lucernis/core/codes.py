@@ -201,7 +201,8 @@ def checks_page() -> str:
         "# Checks",
         "",
         "Every finding has one of these codes. A *stop* must not be built; a *fix* should be mended; a *look* wants",
-        "an eye. A finding may be waived with a reason, which is printed. This page is written by `make docs` from the code.",
+        "an eye. A finding may be waived with a reason, which is printed. This page is written by `make docs` from",
+        "the code.",
         "",
     ]
     for one in CODES.values():

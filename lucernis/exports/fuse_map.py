@@ -21,7 +21,7 @@ def _feeds(plan: Plan, report: Report, run: RunReport) -> str:
 
 
 def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:
-    table = Table(rows, colWidths=[width * mm for width in widths_mm], repeatRows=1)
+    table = Table(rows, colWidths=[width * mm for width in widths_mm], repeatRows=1, hAlign="LEFT")
     table.setStyle(
         TableStyle(
             [

@@ -21,6 +21,9 @@ from lucernis.core.report import CAUTION
 
 PaperSize = Literal["a4", "letter"]
 _SIZES = {"a4": A4, "letter": LETTER}
+# Short and long side of each paper.
+PAGE_MM: dict[PaperSize, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
+MARGIN_MM = 12
 INK = colors.HexColor("#15181b")
 RULE = colors.HexColor("#9aa1a8")
 SHADE = colors.HexColor("#eef0f2")
@@ -77,19 +80,19 @@ def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], N
         canvas.saveState()
         canvas.setFillColor(INK)
         canvas.setFont("TextBold", 13)
-        canvas.drawString(12 * mm, height - 12 * mm, f"{stamp.job} · {stamp.title}")
+        canvas.drawString(MARGIN_MM * mm, height - 12 * mm, f"{stamp.job} · {stamp.title}")
         canvas.setFont("Text", 8)
         line = " · ".join(part for part in (stamp.workshop, stamp.customer) if part)
-        canvas.drawString(12 * mm, height - 16.5 * mm, line)
-        canvas.drawRightString(width - 12 * mm, height - 12 * mm, f"revision {stamp.revision} · {stamp.date}")
-        canvas.drawRightString(width - 12 * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
+        canvas.drawString(MARGIN_MM * mm, height - 16.5 * mm, line)
+        canvas.drawRightString(width - MARGIN_MM * mm, height - 12 * mm, f"revision {stamp.revision} · {stamp.date}")
+        canvas.drawRightString(width - MARGIN_MM * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
         canvas.setStrokeColor(RULE)
-        canvas.line(12 * mm, height - 18.5 * mm, width - 12 * mm, height - 18.5 * mm)
+        canvas.line(MARGIN_MM * mm, height - 18.5 * mm, width - MARGIN_MM * mm, height - 18.5 * mm)
         caution = Paragraph(escape(CAUTION), style("small"))
         _, tall = caution.wrap(width - 40 * mm, 20 * mm)
-        caution.drawOn(canvas, 12 * mm, 14 * mm - tall)
+        caution.drawOn(canvas, MARGIN_MM * mm, 14 * mm - tall)
         canvas.setFont("Text", 8)
-        canvas.drawRightString(width - 12 * mm, 8 * mm, f"page {document.page}")
+        canvas.drawRightString(width - MARGIN_MM * mm, 8 * mm, f"page {document.page}")
         canvas.restoreState()
 
     return draw
@@ -120,7 +123,7 @@ def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool)
     document = BaseDocTemplate(
         out, pagesize=page, title=f"{stamp.job} · {stamp.title}", author=stamp.workshop, invariant=1
     )
-    frame = Frame(12 * mm, 16 * mm, page[0] - 24 * mm, page[1] - 37 * mm, 0, 0, 0, 0)
+    frame = Frame(MARGIN_MM * mm, 16 * mm, page[0] - 2 * MARGIN_MM * mm, page[1] - 37 * mm, 0, 0, 0, 0)
     document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=_decorate(stamp, page))])
     document.build(list(story))
     return out.getvalue()

@@ -9,7 +9,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Spacer, Table, TableStyle
 
 from lucernis.core.report import Finding, Report, RunReport
-from lucernis.exports.paper import INK, RULE, SHADE, PaperSize, Stamp, make_pdf, para
+from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, RULE, SHADE, PaperSize, Stamp, make_pdf, para
 from lucernis.plan.model import Plan
 from lucernis.plan.units import length_text
 
@@ -94,8 +94,9 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     """
     rows: list[list[Any]] = [[para(text, bold=True) for text in _HEAD]]
     rows += [_row(plan, run) for run in report.runs]
-    # Both paper sizes take the table; the narrower one decides.
-    table = Table(rows, colWidths=[width * 0.915 * mm for width in _WIDTHS_MM], repeatRows=1)
+    room_mm = PAGE_MM[size][1] - 2 * MARGIN_MM
+    widths = [width * room_mm / sum(_WIDTHS_MM) * mm for width in _WIDTHS_MM]
+    table = Table(rows, colWidths=widths, repeatRows=1, hAlign="LEFT")
     table.setStyle(
         TableStyle(
             [
