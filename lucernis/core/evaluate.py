@@ -337,8 +337,10 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
     book = WorkingBook(plan, rules, sized)
     for part in load_parts:
         book.load(part)
-    for run in plan.runs:
+    for run, figures in zip(plan.runs, runs, strict=True):
         book.run(run)
+        if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
+            book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
     book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
     return Report(
         format=REPORT_FORMAT,

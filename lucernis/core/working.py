@@ -345,6 +345,20 @@ class WorkingBook:
             "V",
             note=note,
         )
+        self.add(
+            run.id,
+            "current_a",
+            f"{run.tag}: current, solved",
+            "nodal analysis of both legs: sum of what the loads behind it draw at the volts they get",
+            [
+                Input("I", self._names[load], worst.load_a[load], "A")
+                for load in self.sized.topology.loads_behind.get(run.id, ())
+                if load in worst.load_a
+            ],
+            current_a,
+            "A",
+            note=note,
+        )
         path = path_runs(self.sized.topology, self.sized.topology.finish_of.get(run.id, ""))
         end_v = max(self.sized.source_v - result.part_v[run.finish.part] for result in self.sized.states.values())
         if path:
@@ -359,6 +373,23 @@ class WorkingBook:
                 "frac",
                 note=note,
             )
+
+    def margin(self, run: Run, load: str, limit_frac: float, margin_frac: float) -> None:
+        """Working of the least margin behind a run."""
+        self.add(
+            run.id,
+            "margin_frac",
+            f"{run.tag}: least margin behind it",
+            "limit − drop, at the device that has least to spare",
+            [
+                Input("limit", f"greatest drop for {self._names[load]}", limit_frac, "frac"),
+                Input(
+                    "drop", f"from the battery to {self._names[load]}, worst state", limit_frac - margin_frac, "frac"
+                ),
+            ],
+            margin_frac,
+            "frac",
+        )
 
     def summary(self, ah_per_day: float, battery_a: float, state: str) -> None:
         """Workings of the meter strip."""

@@ -27,7 +27,7 @@ _HEAD = (
     "Limit",
     "Done",
 )
-_WIDTHS_MM = (15, 40, 38, 34, 25, 14, 22, 15, 29, 23, 13, 10)
+_WIDTHS_MM = (15, 38, 36, 33, 29, 14, 21, 15, 31, 24, 12, 10)
 
 
 def _fuse_text(run: RunReport) -> str:

@@ -164,7 +164,7 @@ export function CircuitsView() {
                       <span className="block px-1.5 text-xs text-soft">own {percent(now.drop_frac)}</span>
                     </td>
                     <td className="px-1.5 py-1 text-right whitespace-nowrap">
-                      {percent(one.margin_frac)}
+                      <Figure workingKey={`${one.id}.margin_frac`} text={percent(one.margin_frac)} label={`Margin behind ${one.tag}`} />
                       <span className="block text-xs text-soft">of {percent(one.limit_frac, 0)}</span>
                     </td>
                     <td className="px-1.5 py-1">

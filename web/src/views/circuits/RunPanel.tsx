@@ -52,7 +52,9 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Design current">
           <Figure workingKey={key("design_current_a")} text={amps(run.design_current_a)} label="Design current" />
         </Line>
-        <Line name="Current solved">{amps(now.current_a)}</Line>
+        <Line name="Current solved">
+          <Figure workingKey={key("current_a")} text={amps(now.current_a)} label="Current solved" />
+        </Line>
         <Line name="One way">{length(run.length_m, units)}</Line>
         <Line name="There and back">
           <Figure workingKey={key("length_m")} text={length(run.loop_length_m, units)} label="There and back" />
@@ -82,7 +84,9 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Resistance, both legs">
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
-        <Line name="Least margin behind it">{percent(run.margin_frac)}</Line>
+        <Line name="Least margin behind it">
+          <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Least margin" />
+        </Line>
       </dl>
       <div className="grid grid-cols-2 gap-3">
         <TextField
