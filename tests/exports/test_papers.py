@@ -1,0 +1,68 @@
+"""Papers of large plans: they run over pages, each with its head and foot, and nothing is cut off."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from pypdf import PdfReader
+
+from bench.plans import made_plan
+from lucernis.exports.files import make_file
+from lucernis.plan.model import Plan, parse_plan
+from tests.helpers import part, small_document
+
+
+def pages(what: str, plan: Plan, paper: str) -> list[str]:
+    data = make_file(what, plan, revision=3, date="2026-11-24", paper=paper)  # type: ignore[arg-type]
+    return [page.extract_text() for page in PdfReader(io.BytesIO(data)).pages]
+
+
+@pytest.fixture(scope="module")
+def large() -> Plan:
+    return made_plan(120)
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+@pytest.mark.parametrize("what", ["run-sheet.pdf", "fuse-map.pdf"])
+def test_every_page_says_what_it_belongs_to(large: Plan, what: str, paper: str) -> None:
+    found = pages(what, large, paper)
+    assert len(found) > 2
+    for number, text in enumerate(found, 1):
+        assert "120 runs" in text
+        assert "revision 3 · 2026-11-24" in text
+        assert "practice: Small craft, US" in text
+        assert "not an approval" in text
+        assert f"page {number}" in text
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+def test_run_sheet_repeats_its_heading_and_holds_every_run(large: Plan, paper: str) -> None:
+    found = pages("run-sheet.pdf", large, paper)
+    assert all("One way / loop" in text for text in found if "C00" in text)
+    together = "\n".join(found)
+    assert all(run.tag in together for run in large.runs)
+
+
+def test_run_sheet_in_feet_and_in_metres() -> None:
+    us = pages("run-sheet.pdf", parse_plan(small_document(units="us")), "a4")[0]
+    metric = pages("run-sheet.pdf", parse_plan(small_document(units="metric")), "a4")[0]
+    assert "9.8 ft / 19.7 ft" in us
+    assert "3.00 m / 6.00 m" in metric
+
+
+def test_long_names_wrap_and_stay_whole() -> None:
+    doc = small_document()
+    name = "Refrigerated cabinet for specimens and provisions on the left side"
+    part(doc, "l1")["name"] = name
+    text = " ".join(pages("run-sheet.pdf", parse_plan(doc), "letter")[0].split())
+    assert all(word in text for word in name.split())
+
+
+def test_fuse_map_shows_ways_beyond_the_block_and_missing_fuses() -> None:
+    doc = small_document()
+    part(doc, "f1")["ways"] = 1
+    doc["runs"][2]["fuse_at_start"] = None
+    text = "\n".join(pages("fuse-map.pdf", parse_plan(doc), "a4"))
+    assert "Pump" in text
+    assert "no fuse" in text
