@@ -1,5 +1,6 @@
 // A field that keeps its own text while it is typed in and hands it over when it is left or Enter is pressed.
 import { useId, useState } from "react";
+import { useDraft } from "./useDraft";
 
 export function TextField(props: {
   label: string;
@@ -58,16 +59,16 @@ export function Choice(props: {
   label: string;
   value: string;
   options: readonly (readonly [string, string])[];
-  onChange: (value: string) => void;
-  hidden?: boolean;
+  onChange: (value: string) => unknown;
 }) {
   const id = useId();
+  const [shown, commit] = useDraft(props.value, async (next) => Boolean(await props.onChange(next)));
   return (
     <div>
-      <label htmlFor={id} className={props.hidden ? "sr-only" : "mb-1 block text-sm font-semibold"}>
+      <label htmlFor={id} className="mb-1 block text-sm font-semibold">
         {props.label}
       </label>
-      <select id={id} className="field" value={props.value} onChange={(event) => props.onChange(event.target.value)}>
+      <select id={id} className="field" value={shown} onChange={(event) => commit(event.target.value)}>
         {props.options.map(([value, text]) => (
           <option key={value} value={value}>
             {text}
@@ -75,5 +76,15 @@ export function Choice(props: {
         ))}
       </select>
     </div>
+  );
+}
+
+export function Check(props: { label: string; checked: boolean; onChange: (on: boolean) => unknown }) {
+  const [shown, commit] = useDraft(props.checked, async (next) => Boolean(await props.onChange(next)));
+  return (
+    <label className="flex min-h-11 items-center gap-2 text-sm">
+      <input type="checkbox" className="size-5 accent-copper" checked={shown} onChange={(event) => commit(event.target.checked)} />
+      {props.label}
+    </label>
   );
 }

@@ -30,7 +30,7 @@ export function RunPanel({ run }: { run: RunReport }) {
   const now = runFigures(run, stateId);
   const units = plan.units ?? "metric";
   const key = (name: string) => `${run.id}.${name}`;
-  const set = (field: string, value: unknown) => void patch([{ op: "add", path: `/runs/${index}/${field}`, value }]);
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/runs/${index}/${field}`, value }]);
   const findings = report.findings.filter((one) => run.finding_ids.includes(one.id));
   const sizes = practice.data?.sizes ?? {};
   const shelfSystem = report.rules.find((one) => one.rule === "size_system");
@@ -146,10 +146,10 @@ export function RunPanel({ run }: { run: RunReport }) {
           onLetGo={() => edit([{ op: "pin_fuse", run: run.id, rating_a: null, reason: "" }])}
         />
       ) : (
-        <Button onClick={() => set("fuse_at_start", { distance_m: 0 })}>Give this step a fuse of its own</Button>
+        <Button onClick={() => void set("fuse_at_start", { distance_m: 0 })}>Give this step a fuse of its own</Button>
       )}
       {run.fuse && doc.start.way === null && (
-        <Button onClick={() => set("fuse_at_start", null)}>Take the fuse out</Button>
+        <Button onClick={() => void set("fuse_at_start", null)}>Take the fuse out</Button>
       )}
     </div>
   );

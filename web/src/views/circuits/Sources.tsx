@@ -25,7 +25,7 @@ export function Sources() {
   const holders = parts.filter((part) => part.kind !== "load");
   const part = holders.find((one) => one.id === opened);
   const at = parts.findIndex((one) => one.id === opened);
-  const set = (field: string, value: unknown) => void patch([{ op: "add", path: `/parts/${at}/${field}`, value }]);
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/parts/${at}/${field}`, value }]);
   const number = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
   const block = (id: string): Schemas["BlockReport"] | undefined => report.blocks.find((one) => one.id === id);
   const places = [["", "no place"] as const, ...(plan.places ?? []).map((one) => [one.id, one.name] as const)];

@@ -6,7 +6,7 @@ import { loadFigures, usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict } from "../../parts/Verdict";
 import { Cell } from "./Cell";
-import { cellId, moveByKey } from "./grid";
+import { Pick, Tick } from "./Choosers";
 
 const SYSTEM: Record<string, string> = { awg: "AWG", bs: "B&S", mm2: "mm²", sae: "SAE", auto_mm: "auto" };
 
@@ -40,33 +40,10 @@ export function LoadRow(props: {
     />
   );
   const select = (column: Column, value: string, label: string, options: [string, string][]) => (
-    <select
-      id={cellId(row, column)}
-      aria-label={`${label}, ${load.name}`}
-      className="cell"
-      value={value}
-      onChange={(event) => void set(column)(event.target.value)}
-      onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
-    >
-      {options.map(([id, text]) => (
-        <option key={id} value={id}>
-          {text}
-        </option>
-      ))}
-    </select>
+    <Pick label={`${label}, ${load.name}`} value={value} options={options} place={{ row, column }} onPick={set(column)} />
   );
   const flag = (column: "sensitive" | "keyed", label: string) => (
-    <label className="flex h-11 items-center justify-center">
-      <input
-        id={cellId(row, column)}
-        type="checkbox"
-        className="size-5 accent-copper"
-        aria-label={`${label}, ${load.name}`}
-        checked={load[column] ?? false}
-        onChange={(event) => void set(column)(event.target.checked ? "yes" : "no")}
-        onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
-      />
-    </label>
+    <Tick label={`${label}, ${load.name}`} checked={load[column] ?? false} row={row} column={column} onTick={(on) => set(column)(on ? "yes" : "no")} />
   );
   const run = plan.runs?.find((one) => one.id === report.circuit);
   const asTyped = run?.length_as_typed ?? null;
@@ -117,25 +94,17 @@ export function LoadRow(props: {
         <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} />
       </td>
       <td className="min-w-40">
-        <select
-          aria-label={`Fed from, ${load.name}`}
-          className="cell"
+        <Pick
+          label={`Fed from, ${load.name}`}
           value={report.fed_from ?? ""}
-          onChange={(event) =>
-            void edit([
-              event.target.value === ""
-                ? { op: "take_off", part: load.id }
-                : { op: "put_load", part: load.id, on: event.target.value, reading: "one_way", confirmed: false },
-            ])
+          options={[
+            ["", "no circuit"],
+            ...[...hangers, ...batteries].map((part) => [part.id, part.kind === "load" ? `after ${part.name}` : part.name] as const),
+          ]}
+          onPick={(on) =>
+            edit([on === "" ? { op: "take_off", part: load.id } : { op: "put_load", part: load.id, on, reading: "one_way", confirmed: false }])
           }
-        >
-          <option value="">no circuit</option>
-          {[...hangers, ...batteries].map((part) => (
-            <option key={part.id} value={part.id}>
-              {part.kind === "load" ? `after ${part.name}` : part.name}
-            </option>
-          ))}
-        </select>
+        />
       </td>
       <td className="min-w-40">
         {select("place", place?.name ?? "", "Place", [["", "no place"], ...(plan.places ?? []).map((one): [string, string] => [one.name, one.name])])}

@@ -2,7 +2,7 @@
 import { Plus, Trash2 } from "lucide-react";
 import type { Load } from "../../api/client";
 import { Button } from "../../parts/Button";
-import { TextField } from "../../parts/Labelled";
+import { Check, TextField } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 import { freeId } from "./ZonesPanel";
 
@@ -10,7 +10,7 @@ export function StatesPanel() {
   const { envelope, patch } = usePlan();
   const states = envelope.plan.states ?? [];
   const loads = (envelope.plan.parts ?? []).filter((part): part is Load => part.kind === "load");
-  const set = (path: string, value: unknown) => void patch([{ op: "add", path, value }]);
+  const set = (path: string, value: unknown) => patch([{ op: "add", path, value }]);
   return (
     <>
       <h3 className="pt-2 text-lg font-bold">Operating states</h3>
@@ -22,10 +22,7 @@ export function StatesPanel() {
             <li key={state.id} className="border border-line bg-sheet p-2">
               <div className="grid grid-cols-[1fr_auto_auto] items-end gap-2">
                 <TextField label="State" value={state.name} onCommit={(text) => set(`/states/${index}/name`, text)} />
-                <label className="flex min-h-11 items-center gap-2 text-sm">
-                  <input type="checkbox" className="size-5 accent-copper" checked={state.key_on ?? true} onChange={(event) => set(`/states/${index}/key_on`, event.target.checked)} />
-                  key on
-                </label>
+                <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/${index}/key_on`, on)} />
                 <Button look="quiet" aria-label={`Delete state ${state.name}`} disabled={states.length === 1} onClick={() => void patch([{ op: "remove", path: `/states/${index}` }])}>
                   <Trash2 size={18} />
                 </Button>
@@ -37,17 +34,11 @@ export function StatesPanel() {
                 <ul className="grid gap-x-3 sm:grid-cols-2">
                   {loads.map((load) => (
                     <li key={load.id}>
-                      <label className="flex min-h-11 items-center gap-2 text-sm">
-                        <input
-                          type="checkbox"
-                          className="size-5 accent-copper"
-                          checked={!off.includes(load.id)}
-                          onChange={(event) =>
-                            set(`/states/${index}/off`, event.target.checked ? off.filter((one) => one !== load.id) : [...off, load.id])
-                          }
-                        />
-                        {load.name} on
-                      </label>
+                      <Check
+                        label={`${load.name} on`}
+                        checked={!off.includes(load.id)}
+                        onChange={(on) => set(`/states/${index}/off`, on ? off.filter((one) => one !== load.id) : [...off, load.id])}
+                      />
                     </li>
                   ))}
                 </ul>
@@ -56,7 +47,7 @@ export function StatesPanel() {
           );
         })}
       </ul>
-      <Button onClick={() => set("/states/-", { id: freeId("s", states.map((one) => one.id)), name: "New state" })}>
+      <Button onClick={() => void set("/states/-", { id: freeId("s", states.map((one) => one.id)), name: "New state" })}>
         <Plus size={18} /> Add a state
       </Button>
     </>

@@ -13,7 +13,7 @@ const COLOURS = ["red", "black", "yellow", "brown", "blue", "green", "white", "o
 export function VehicleView() {
   const { envelope, patch } = usePlan();
   const { plan } = envelope;
-  const set = (path: string) => (value: unknown) => void patch([{ op: "add", path, value }]);
+  const set = (path: string) => (value: unknown) => patch([{ op: "add", path, value }]);
   return (
     <div className="grid max-w-6xl gap-6 lg:grid-cols-2">
       <section aria-labelledby="vehicle-title" className="space-y-3">

@@ -1,7 +1,7 @@
 // Zones with their ambient temperature, and the places in them.
 import { Plus, Trash2 } from "lucide-react";
 import { Button } from "../../parts/Button";
-import { Choice, TextField } from "../../parts/Labelled";
+import { Check, Choice, TextField } from "../../parts/Labelled";
 import { typed } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 
@@ -15,7 +15,7 @@ export function ZonesPanel() {
   const { envelope, patch } = usePlan();
   const zones = envelope.plan.zones;
   const places = envelope.plan.places ?? [];
-  const set = (path: string, value: unknown) => void patch([{ op: "add", path, value }]);
+  const set = (path: string, value: unknown) => patch([{ op: "add", path, value }]);
   return (
     <>
       <h3 className="pt-2 text-lg font-bold">Zones</h3>
@@ -24,17 +24,14 @@ export function ZonesPanel() {
           <li key={zone.id} className="grid grid-cols-[1fr_6.5rem_7rem_auto] items-end gap-2">
             <TextField label="Zone" value={zone.name} onCommit={(text) => set(`/zones/${index}/name`, text)} />
             <TextField label="Ambient °C" inputMode="decimal" value={typed(zone.ambient_c ?? 30)} onCommit={(text) => set(`/zones/${index}/ambient_c`, text.trim() === "" ? text : Number(text.replace(",", ".")))} />
-            <label className="flex min-h-11 items-center gap-2 text-sm">
-              <input type="checkbox" className="size-5 accent-copper" checked={zone.engine_space ?? false} onChange={(event) => set(`/zones/${index}/engine_space`, event.target.checked)} />
-              engine space
-            </label>
+            <Check label="engine space" checked={zone.engine_space ?? false} onChange={(on) => set(`/zones/${index}/engine_space`, on)} />
             <Button look="quiet" aria-label={`Delete zone ${zone.name}`} disabled={zones.length === 1} onClick={() => void patch([{ op: "remove", path: `/zones/${index}` }])}>
               <Trash2 size={18} />
             </Button>
           </li>
         ))}
       </ul>
-      <Button onClick={() => set("/zones/-", { id: freeId("z", zones.map((one) => one.id)), name: "New zone", ambient_c: 30 })}>
+      <Button onClick={() => void set("/zones/-", { id: freeId("z", zones.map((one) => one.id)), name: "New zone", ambient_c: 30 })}>
         <Plus size={18} /> Add a zone
       </Button>
       <h3 className="pt-2 text-lg font-bold">Places</h3>
@@ -49,7 +46,7 @@ export function ZonesPanel() {
           </li>
         ))}
       </ul>
-      <Button onClick={() => set("/places/-", { id: freeId("p", places.map((one) => one.id)), name: "New place", zone: zones[0]?.id })}>
+      <Button onClick={() => void set("/places/-", { id: freeId("p", places.map((one) => one.id)), name: "New place", zone: zones[0]?.id })}>
         <Plus size={18} /> Add a place
       </Button>
     </>

@@ -1,0 +1,91 @@
+"""Property: whatever edits a person makes in whatever order, the plan stays valid or the edit is refused by name."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from lucernis.core.evaluate import evaluate
+from lucernis.errors import LucernisError
+from lucernis.plan.changes import describe_changes
+from lucernis.plan.edits import Edit, apply_edits
+from lucernis.plan.model import Plan, parse_plan, plan_document
+from tests.helpers import small_plan
+
+EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+PARTS = st.sampled_from(["b1", "f1", "f2", "l1", "l2", "l3", "l4", "l5", "nobody"])
+RUNS = st.sampled_from(["r1", "r2", "r3", "r4", "r5", "r6", "nobody"])
+TEXTS = st.sampled_from(["", "3", "2,5 m", "14 ft", "6 m loop", "-1", "abc", "120 m", "0", "10 AWG", "=1"])
+COLUMNS = st.sampled_from(
+    ["name", "power_w", "current_a", "count", "hours_per_day", "length", "loop_length", "maker_least", "maker_fuse_a"]
+)
+OPERATIONS = st.one_of(
+    st.fixed_dictionaries({"op": st.just("set_cell"), "part": PARTS, "column": COLUMNS, "text": TEXTS}),
+    st.fixed_dictionaries({"op": st.just("add_loads"), "rows": st.just([{"name": "New", "power_w": "20"}])}),
+    st.fixed_dictionaries({"op": st.just("duplicate_load"), "part": PARTS}),
+    st.fixed_dictionaries({"op": st.just("delete_part"), "part": PARTS}),
+    st.fixed_dictionaries({"op": st.just("move_load"), "part": PARTS, "by": st.integers(-3, 3)}),
+    st.fixed_dictionaries({"op": st.just("put_load"), "part": PARTS, "on": PARTS}),
+    st.fixed_dictionaries({"op": st.just("take_off"), "part": PARTS}),
+    st.fixed_dictionaries(
+        {"op": st.just("add_block"), "name": st.just("Block"), "fed_from": PARTS, "length": TEXTS, "ways": st.just(4)}
+    ),
+    st.fixed_dictionaries({"op": st.just("set_length"), "run": RUNS, "text": TEXTS}),
+    st.fixed_dictionaries({"op": st.just("pin_wire"), "run": RUNS, "size": TEXTS, "reason": st.just("test")}),
+    st.fixed_dictionaries({"op": st.just("pin_fuse"), "run": RUNS, "rating_a": st.just(10.0), "reason": st.just("t")}),
+    st.fixed_dictionaries(
+        {"op": st.just("waive"), "code": st.just("load-no-hours"), "subject": PARTS, "reason": TEXTS}
+    ),
+)
+
+
+def follow(plan: Plan, operations: list[dict[str, Any]]) -> tuple[Plan, int]:
+    """Carry out what can be; returns the plan and how many were refused."""
+    refused = 0
+    for operation in operations:
+        try:
+            plan = apply_edits(plan, [EDIT.validate_python(operation)])
+        except LucernisError:
+            refused += 1
+    return plan, refused
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@given(operations=st.lists(OPERATIONS, min_size=1, max_size=8))
+def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[str, Any]]) -> None:
+    plan, _ = follow(small_plan(), operations)
+    assert parse_plan(plan_document(plan)) == plan
+    report = evaluate(plan)
+    assert len(report.runs) == len(plan.runs)
+    assert {one.subject for one in report.findings} <= {
+        "plan", *(one.id for one in plan.parts), *(one.id for one in plan.runs), *(one.subject for one in plan.waivers)
+    }  # fmt: skip
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@given(operations=st.lists(OPERATIONS, min_size=1, max_size=6))
+def test_a_refused_batch_changes_nothing(operations: list[dict[str, Any]]) -> None:
+    before = small_plan()
+    kept = plan_document(before)
+    try:
+        apply_edits(before, [EDIT.validate_python(one) for one in operations])
+    except LucernisError:
+        assert plan_document(before) == kept
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@given(operations=st.lists(OPERATIONS, min_size=1, max_size=6))
+def test_what_changed_is_described_exactly_when_something_did(operations: list[dict[str, Any]]) -> None:
+    before = plan_document(small_plan())
+    after = plan_document(follow(small_plan(), operations)[0])
+    quiet = {"length_as_typed", "length_confirmed"}
+
+    def loud(document: Any) -> Any:
+        if isinstance(document, dict):
+            return {key: loud(value) for key, value in document.items() if key not in quiet}
+        return [loud(one) for one in document] if isinstance(document, list) else document
+
+    assert bool(describe_changes(before, after)) == (loud(before) != loud(after))
