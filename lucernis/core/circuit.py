@@ -23,7 +23,7 @@ LoadKind = Literal["constant_power", "constant_current", "resistive"]
 
 STIFF_SOURCE_OHM = 1e-8
 LEAST_CONDUCTOR_OHM = 1e-9
-TOLERANCE_V = 1e-9
+TOLERANCE_V = 1e-8
 # Below half the source voltage a constant-power load has no stable working point: maximum power transfer.
 FOLD_FRAC = 0.5
 # Up to so many nodes a dense matrix is quicker than a sparse one.

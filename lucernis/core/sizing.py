@@ -18,7 +18,7 @@ from lucernis.plan.model import Battery, Load, Plan, State
 from lucernis.practice.rules import Rules
 
 _ROUNDS_UP = 5
-_ROUNDS_BETWEEN = 2
+_ROUNDS_BETWEEN = 1
 _ROUNDS_TIGHTER = 6
 _SLACK_V = 1e-7
 
