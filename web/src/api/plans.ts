@@ -11,6 +11,8 @@ export const shelfQuery = (archived: boolean) =>
 export const planQuery = (planId: string) =>
   queryOptions({
     queryKey: ["plan", planId],
+    // Every figure may change with an edit; looking for equal parts in a large report takes longer than drawing it.
+    structuralSharing: false,
     queryFn: () => answered(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
   });
 

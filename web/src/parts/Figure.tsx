@@ -1,9 +1,11 @@
 // A shown figure that opens to its working; it underlines itself once in copper when it changes.
-import { useEffect, useRef, useState } from "react";
-import { usePlan } from "./plan";
+import { memo, useEffect, useRef, useState } from "react";
+import { useActions } from "./plan";
 
-export function Figure({ workingKey, text, label }: { workingKey: string; text: string; label: string }) {
-  const { openWorking, envelope } = usePlan();
+type Props = { workingKey: string; text: string; label: string; plain?: boolean };
+
+export const Figure = memo(function Figure({ workingKey, text, label, plain = false }: Props) {
+  const { openWorking } = useActions();
   const before = useRef(text);
   const [turn, setTurn] = useState(0);
   useEffect(() => {
@@ -12,7 +14,7 @@ export function Figure({ workingKey, text, label }: { workingKey: string; text: 
       setTurn((count) => count + 1);
     }
   }, [text]);
-  if (envelope.report.working[workingKey] === undefined) return <span className="px-1.5">{text}</span>;
+  if (plain) return <span className="px-1.5">{text}</span>;
   return (
     <button
       type="button"
@@ -27,4 +29,4 @@ export function Figure({ workingKey, text, label }: { workingKey: string; text: 
       {text}
     </button>
   );
-}
+});

@@ -2,9 +2,8 @@
 import { createContext, useContext } from "react";
 import type { Edit, Envelope, LoadReport, PatchOperation, RunReport, Schemas } from "../api/client";
 
-export type Shared = {
-  envelope: Envelope;
-  stateId: string | null;
+// What can be done; it stays the same object while figures change, so that what only acts need not be drawn again.
+export type Actions = {
   edit: (edits: Edit[]) => Promise<boolean>;
   patch: (patch: PatchOperation[]) => Promise<boolean>;
   restore: (revision: number) => Promise<boolean>;
@@ -12,8 +11,21 @@ export type Shared = {
   redo: () => void;
   openWorking: (key: string) => void;
   goTo: (subject: string) => void;
+};
+
+export type Shared = Actions & {
+  envelope: Envelope;
+  stateId: string | null;
   busy: boolean;
 };
+
+export const ActionsContext = createContext<Actions | null>(null);
+
+export function useActions(): Actions {
+  const actions = useContext(ActionsContext);
+  if (actions === null) throw new Error("outside of a plan");
+  return actions;
+}
 
 export const PlanContext = createContext<Shared | null>(null);
 

@@ -153,18 +153,18 @@ export function CircuitsView() {
                       </span>
                     </td>
                     <td className="px-1.5 py-1">
-                      <Figure workingKey={`${one.id}.fuse`} text={fuseText(one)} label={`Fuse of ${one.tag}`} />
+                      <Figure workingKey={`${one.id}.fuse`} text={fuseText(one)} label={`Fuse of ${one.tag}`} plain={one.fuse === null} />
                       <span className="block pl-1.5 text-xs whitespace-nowrap text-soft">
                         {one.fuse?.family_label ?? ""}
                         {one.fuse?.pinned && <b className="text-copper"> · pinned</b>}
                       </span>
                     </td>
                     <td className="py-1 text-right whitespace-nowrap">
-                      <Figure workingKey={`${one.id}.drop_to_end`} text={percent(now.drop_to_end_frac)} label={`Drop to the end of ${one.tag}`} />
+                      <Figure workingKey={`${one.id}.drop_to_end`} text={percent(now.drop_to_end_frac)} label={`Drop to the end of ${one.tag}`} plain={!one.fed} />
                       <span className="block px-1.5 text-xs text-soft">own {percent(now.drop_frac)}</span>
                     </td>
                     <td className="px-1.5 py-1 text-right whitespace-nowrap">
-                      <Figure workingKey={`${one.id}.margin_frac`} text={percent(one.margin_frac)} label={`Margin behind ${one.tag}`} />
+                      <Figure workingKey={`${one.id}.margin_frac`} text={percent(one.margin_frac)} label={`Margin behind ${one.tag}`} plain={one.margin_frac === null} />
                       <span className="block text-xs text-soft">of {percent(one.limit_frac, 0)}</span>
                     </td>
                     <td className="px-1.5 py-1">

@@ -70,6 +70,7 @@ export function RunPanel({ run }: { run: RunReport }) {
             workingKey={key("fuse")}
             text={run.fuse ? (run.fuse.rating_a === null ? "none made" : `${run.fuse.rating_a} A ${run.fuse.family_label}`) : run.protected_by ? `by ${run.protected_by}` : "none"}
             label="Fuse"
+            plain={run.fuse === null}
           />
         </Line>
         <Line name="Conductor at load">
@@ -79,13 +80,13 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("drop_v")} text={`${volts(now.drop_v)} · ${percent(now.drop_frac)}`} label="Drop of this run" />
         </Line>
         <Line name="Battery to its end">
-          <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end" />
+          <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end" plain={!run.fed} />
         </Line>
         <Line name="Resistance, both legs">
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
         <Line name="Least margin behind it">
-          <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Least margin" />
+          <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Least margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
       <div className="grid grid-cols-2 gap-3">

@@ -1,10 +1,11 @@
 // One cell that takes typing: what is typed goes to the program as it stands when the cell is left.
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import type { Column } from "../../api/client";
-import { usePlan } from "../../parts/plan";
+import { useActions } from "../../parts/plan";
 import { cellId, isBlock, moveByKey } from "./grid";
 
-export function Cell(props: {
+export const Cell = memo(function Cell(props: {
+  part: string;
   row: number;
   column: Column;
   label: string;
@@ -12,10 +13,9 @@ export function Cell(props: {
   faint?: boolean;
   right?: boolean;
   placeholder?: string;
-  onCommit: (text: string) => Promise<boolean>;
-  onBlock: (text: string) => void;
+  onBlock: (text: string, row: number, column: Column) => void;
 }) {
-  const { undo, redo } = usePlan();
+  const { edit, undo, redo } = useActions();
   const [draft, setDraft] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
   const leaving = useRef(false);
@@ -28,7 +28,7 @@ export function Cell(props: {
   const commit = () => {
     if (draft === null || draft === props.value || leaving.current) return;
     leaving.current = true;
-    void props.onCommit(draft).then((done) => {
+    void edit([{ op: "set_cell", part: props.part, column: props.column, text: draft, confirmed: false }]).then((done) => {
       leaving.current = false;
       setWrong(!done);
       // What could not be taken stays on screen, so that it can be mended instead of typed again.
@@ -55,7 +55,7 @@ export function Cell(props: {
         const text = event.clipboardData.getData("text/plain");
         if (!isBlock(text)) return;
         event.preventDefault();
-        props.onBlock(text);
+        props.onBlock(text, props.row, props.column);
       }}
       onKeyDown={(event) => {
         const untouched = draft === null || draft === props.value;
@@ -74,4 +74,4 @@ export function Cell(props: {
       }}
     />
   );
-}
+});

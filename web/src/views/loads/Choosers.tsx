@@ -1,48 +1,69 @@
 // The cells of the load list that are chosen rather than typed.
+import { memo } from "react";
 import type { Column } from "../../api/client";
+import { useActions } from "../../parts/plan";
 import { useDraft } from "../../parts/useDraft";
 import { cellId, moveByKey } from "./grid";
 
-export function Pick(props: {
-  label: string;
-  value: string;
-  options: readonly (readonly [string, string])[];
-  place?: { row: number; column: Column };
-  onPick: (value: string) => Promise<boolean>;
-}) {
-  const [shown, commit] = useDraft(props.value, props.onPick);
-  const { place } = props;
+export type Options = readonly (readonly [string, string])[];
+type Place = { part: string; row: number; column: Column; label: string };
+
+export const Pick = memo(function Pick({ part, row, column, label, value, options }: Place & { value: string; options: Options }) {
+  const { edit } = useActions();
+  const [shown, commit] = useDraft(value, (text) => edit([{ op: "set_cell", part, column, text, confirmed: false }]));
   return (
     <select
-      id={place && cellId(place.row, place.column)}
-      aria-label={props.label}
+      id={cellId(row, column)}
+      aria-label={label}
       className="cell"
       value={shown}
       onChange={(event) => commit(event.target.value)}
-      onKeyDown={(event) => place && moveByKey(event, place.row, place.column) && event.preventDefault()}
+      onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
     >
-      {props.options.map(([id, text]) => (
+      {options.map(([id, text]) => (
         <option key={id} value={id}>
           {text}
         </option>
       ))}
     </select>
   );
-}
+});
 
-export function Tick(props: { label: string; checked: boolean; row: number; column: Column; onTick: (on: boolean) => Promise<boolean> }) {
-  const [shown, commit] = useDraft(props.checked, props.onTick);
+export const Tick = memo(function Tick({ part, row, column, label, checked }: Place & { checked: boolean }) {
+  const { edit } = useActions();
+  const [shown, commit] = useDraft(checked, (on) =>
+    edit([{ op: "set_cell", part, column, text: on ? "yes" : "no", confirmed: false }]),
+  );
   return (
     <label className="flex h-11 items-center justify-center">
       <input
-        id={cellId(props.row, props.column)}
+        id={cellId(row, column)}
         type="checkbox"
         className="size-5 accent-copper"
-        aria-label={props.label}
+        aria-label={label}
         checked={shown}
         onChange={(event) => commit(event.target.checked)}
-        onKeyDown={(event) => moveByKey(event, props.row, props.column) && event.preventDefault()}
+        onKeyDown={(event) => moveByKey(event, row, column) && event.preventDefault()}
       />
     </label>
   );
-}
+});
+
+export const Feed = memo(function Feed({ part, label, value, options }: { part: string; label: string; value: string; options: Options }) {
+  const { edit } = useActions();
+  const [shown, commit] = useDraft(value, (on) =>
+    edit([on === "" ? { op: "take_off", part } : { op: "put_load", part, on, reading: "one_way", confirmed: false }]),
+  );
+  return (
+    <select aria-label={label} className="cell" value={shown} onChange={(event) => commit(event.target.value)}>
+      <option value="">no circuit</option>
+      {options.map(([id, text]) =>
+        id === part ? null : (
+          <option key={id} value={id}>
+            {text}
+          </option>
+        ),
+      )}
+    </select>
+  );
+});

@@ -6,7 +6,7 @@ import { loadFigures, usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict } from "../../parts/Verdict";
 import { Cell } from "./Cell";
-import { Pick, Tick } from "./Choosers";
+import { Feed, Pick, Tick, type Options } from "./Choosers";
 
 const SYSTEM: Record<string, string> = { awg: "AWG", bs: "B&S", mm2: "mm²", sae: "SAE", auto_mm: "auto" };
 
@@ -14,11 +14,19 @@ function sizeText(size: Schemas["SizeRef"] | null | undefined): string {
   return size ? `${size.size} ${SYSTEM[size.system] ?? ""}` : "";
 }
 
+const BEHAVIOURS: Options = [
+  ["constant_power", "constant power"],
+  ["constant_current", "constant current"],
+  ["resistive", "resistive"],
+];
+
 export function LoadRow(props: {
   row: number;
   load: Load;
   report: LoadReport;
   marked: boolean;
+  places: Options;
+  feeds: Options;
   onBlock: (text: string, row: number, column: Column) => void;
 }) {
   const { load, report, row } = props;
@@ -26,24 +34,14 @@ export function LoadRow(props: {
   const { plan } = envelope;
   const units = plan.units ?? "metric";
   const now = loadFigures(report, stateId);
-  const set = (column: Column) => (text: string) =>
-    edit([{ op: "set_cell", part: load.id, column, text, confirmed: false }]);
   const cell = (column: Column, value: string, label: string, extra: { right?: boolean; faint?: boolean; placeholder?: string } = {}) => (
-    <Cell
-      row={row}
-      column={column}
-      label={`${label}, ${load.name}`}
-      value={value}
-      {...extra}
-      onCommit={set(column)}
-      onBlock={(text) => props.onBlock(text, row, column)}
-    />
+    <Cell part={load.id} row={row} column={column} label={`${label}, ${load.name}`} value={value} {...extra} onBlock={props.onBlock} />
   );
-  const select = (column: Column, value: string, label: string, options: [string, string][]) => (
-    <Pick label={`${label}, ${load.name}`} value={value} options={options} place={{ row, column }} onPick={set(column)} />
+  const select = (column: Column, value: string, label: string, options: Options) => (
+    <Pick part={load.id} row={row} column={column} label={`${label}, ${load.name}`} value={value} options={options} />
   );
   const flag = (column: "sensitive" | "keyed", label: string) => (
-    <Tick label={`${label}, ${load.name}`} checked={load[column] ?? false} row={row} column={column} onTick={(on) => set(column)(on ? "yes" : "no")} />
+    <Tick part={load.id} row={row} column={column} label={`${label}, ${load.name}`} checked={load[column] ?? false} />
   );
   const run = plan.runs?.find((one) => one.id === report.circuit);
   const asTyped = run?.length_as_typed ?? null;
@@ -51,8 +49,6 @@ export function LoadRow(props: {
   const oneWay = report.length_m === null ? "" : asTyped !== null && !isLoop ? asTyped : length(report.length_m, units);
   const bothWays = report.loop_length_m === null ? "" : isLoop && asTyped !== null ? asTyped.replace(" loop", "") : length(report.loop_length_m, units);
   const place = plan.places?.find((one) => one.id === load.place);
-  const hangers = [...(plan.parts ?? [])].filter((part) => part.id !== load.id && part.kind !== "battery");
-  const batteries = (plan.parts ?? []).filter((part) => part.kind === "battery");
   return (
     <tr
       id={`load-${load.id}`}
@@ -77,37 +73,23 @@ export function LoadRow(props: {
       <td className="min-w-19">{cell("power_w", load.power_w ? typed(load.power_w) : short(report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
       <td className="min-w-19">{cell("current_a", load.current_a ? typed(load.current_a) : short(report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
       <td className="min-w-38">
-        {select("behaviour", load.behaviour ?? "constant_power", "Behaviour", [
-          ["constant_power", "constant power"],
-          ["constant_current", "constant current"],
-          ["resistive", "resistive"],
-        ])}
+        {select("behaviour", load.behaviour ?? "constant_power", "Behaviour", BEHAVIOURS)}
       </td>
       <td className="min-w-12">{cell("count", String(load.count ?? 1), "Count", { right: true })}</td>
       <td className="min-w-14">{cell("hours_per_day", typed(load.hours_per_day), "Hours a day", { right: true, placeholder: "h" })}</td>
       <td className="text-right">
-        <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} />
+        <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} plain={report.ah_per_day === null} />
       </td>
       <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop, placeholder: "no run" })}</td>
       <td className="min-w-22">{cell("loop_length", bothWays, "There and back", { right: true, faint: !isLoop, placeholder: "no run" })}</td>
       <td className="text-right">
-        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} />
+        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} plain={!now.on || report.circuit === null} />
       </td>
       <td className="min-w-40">
-        <Pick
-          label={`Fed from, ${load.name}`}
-          value={report.fed_from ?? ""}
-          options={[
-            ["", "no circuit"],
-            ...[...hangers, ...batteries].map((part) => [part.id, part.kind === "load" ? `after ${part.name}` : part.name] as const),
-          ]}
-          onPick={(on) =>
-            edit([on === "" ? { op: "take_off", part: load.id } : { op: "put_load", part: load.id, on, reading: "one_way", confirmed: false }])
-          }
-        />
+        <Feed part={load.id} label={`Fed from, ${load.name}`} value={report.fed_from ?? ""} options={props.feeds} />
       </td>
       <td className="min-w-40">
-        {select("place", place?.name ?? "", "Place", [["", "no place"], ...(plan.places ?? []).map((one): [string, string] => [one.name, one.name])])}
+        {select("place", place?.name ?? "", "Place", props.places)}
       </td>
       <td>{flag("sensitive", "Sensitive")}</td>
       <td>{flag("keyed", "Keyed")}</td>
@@ -115,7 +97,7 @@ export function LoadRow(props: {
       <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's greatest wire", { placeholder: "any" })}</td>
       <td className="min-w-14">{cell("maker_fuse_a", typed(load.maker?.fuse_a), "Maker's fuse", { right: true, placeholder: "any" })}</td>
       <td className="text-right">
-        <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} />
+        <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} plain={report.power_w === null} />
       </td>
       <td className="whitespace-nowrap">
         <button type="button" className="size-11 hover:bg-zinc" aria-label={`Duplicate ${load.name}`} title="Duplicate (Alt+C)" onClick={() => void edit([{ op: "duplicate_load", part: load.id }])}>

@@ -1,12 +1,13 @@
 // The load list: a grid to type in. What it answers at a glance: what draws most in a day, and what is missing.
 import { FileUp, Plus } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import type { Column, Load } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { amps, chargeADay } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
+import type { Options } from "./Choosers";
 import { blockEdits, focusCell } from "./grid";
 import { LoadRow } from "./LoadRow";
 import { LoadsImport } from "./LoadsImport";
@@ -38,10 +39,27 @@ export function LoadsView() {
     }
   }, [loads.length]);
 
-  const paste = (text: string, row: number, column: Column) => {
-    const edits = blockEdits(text, row, column, loads);
-    void edit(edits).then((done) => done && toast.success(`${edits.length === 1 && edits[0]?.op === "add_loads" ? "Rows added" : "Block pasted"}; undo takes it back`));
-  };
+  const held = useRef(loads);
+  useEffect(() => {
+    held.current = loads;
+  });
+  const paste = useCallback(
+    (text: string, row: number, column: Column) => {
+      const edits = blockEdits(text, row, column, held.current);
+      void edit(edits).then((done) => done && toast.success("Block pasted; undo takes it back"));
+    },
+    [edit],
+  );
+  // The lists every row offers; as text, so that they stay the same object while no name changes.
+  const placeNames = JSON.stringify([["", "no place"], ...(envelope.plan.places ?? []).map((one) => [one.name, one.name])]);
+  const places = useMemo(() => JSON.parse(placeNames) as Options, [placeNames]);
+  const kinds = ["fuse_block", "load", "battery"];
+  const feedNames = JSON.stringify(
+    [...(envelope.plan.parts ?? [])]
+      .sort((a, b) => kinds.indexOf(a.kind) - kinds.indexOf(b.kind))
+      .map((part) => [part.id, part.kind === "load" ? `after ${part.name}` : part.name]),
+  );
+  const feeds = useMemo(() => JSON.parse(feedNames) as Options, [feedNames]);
   const add = () => {
     wantFocus.current = true;
     void edit([{ op: "add_loads", rows: [{ name: "New load" } as Record<Column, string>], confirmed: false }]);
@@ -97,7 +115,7 @@ export function LoadsView() {
             <tbody>
               {loads.map((load, row) => {
                 const report = envelope.report.loads.find((one) => one.id === load.id);
-                return report && <LoadRow key={load.id} row={row} load={load} report={report} marked={load.id === marked} onBlock={paste} />;
+                return report && <LoadRow key={load.id} row={row} load={load} report={report} marked={load.id === marked} places={places} feeds={feeds} onBlock={paste} />;
               })}
             </tbody>
             <tfoot className="border-t-2 border-ink font-bold">

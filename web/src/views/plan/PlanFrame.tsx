@@ -1,5 +1,5 @@
 // The frame around every view of a plan: order of work at the left, state switch on top, meter strip at the foot.
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
@@ -7,7 +7,7 @@ import { toast } from "sonner";
 import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
 import { planQuery, useChange, type Change } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
-import { PlanContext, type Shared } from "../../parts/plan";
+import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
 import { Side } from "../../parts/Side";
 import { WorkingBody } from "../../parts/WorkingBody";
 import { MeterStrip } from "./MeterStrip";
@@ -24,6 +24,7 @@ function confirmed(change: Change): Change {
 export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
   const { planId = "" } = useParams();
   const navigate = useNavigate();
+  const cache = useQueryClient();
   const [search, setSearch] = useSearchParams();
   const query = useQuery(planQuery(planId));
   const { mutateAsync, isPending } = useChange(planId);
@@ -60,34 +61,37 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
       }),
     [setSearch],
   );
-  const shared = useMemo<Shared | null>(() => {
-    if (plan === undefined) return null;
-    const state = stateId !== null ? `&state=${stateId}` : "";
+  const actions = useMemo<Actions>(() => {
+    const held = () => cache.getQueryData(planQuery(planId).queryKey);
     return {
-      envelope: plan,
-      stateId: plan.report.summary.states.some((one) => one.state_id === stateId) ? stateId : null,
       edit: (edits: Edit[]) => change({ kind: "edits", edits }),
       patch: (patch: PatchOperation[]) => change({ kind: "patch", patch }),
       undo: () => {
-        if (plan.can_undo) void change({ kind: "undo" });
+        if (held()?.can_undo) void change({ kind: "undo" });
       },
       redo: () => {
-        if (plan.can_redo) void change({ kind: "redo" });
+        if (held()?.can_redo) void change({ kind: "redo" });
       },
       restore: (revision: number) => change({ kind: "restore", revision }),
       openWorking: (key: string) => put("working", key),
       goTo: (subject: string) => {
-        if (plan.report.runs.some((run) => run.id === subject)) void navigate(`circuits?run=${subject}${state}`);
-        else if (plan.report.loads.some((load) => load.id === subject)) void navigate(`loads?load=${subject}${state}`);
+        const report = held()?.report;
+        const state = stateId !== null ? `&state=${stateId}` : "";
+        if (report?.runs.some((run) => run.id === subject)) void navigate(`circuits?run=${subject}${state}`);
+        else if (report?.loads.some((load) => load.id === subject)) void navigate(`loads?load=${subject}${state}`);
         else void navigate(`circuits${state.replace("&", "?")}`);
       },
-      busy: isPending,
     };
-  }, [plan, stateId, change, put, navigate, isPending]);
+  }, [cache, planId, stateId, change, put, navigate]);
+  const shared = useMemo<Shared | null>(() => {
+    if (plan === undefined) return null;
+    const known = plan.report.summary.states.some((one) => one.state_id === stateId);
+    return { ...actions, envelope: plan, stateId: known ? stateId : null, busy: isPending };
+  }, [plan, stateId, actions, isPending]);
 
   // In a field that is being typed in, the browser's own undo of the text comes first.
-  useHotkeys("mod+z", () => shared?.undo(), { preventDefault: true });
-  useHotkeys("mod+y, mod+shift+z", () => shared?.redo(), { preventDefault: true });
+  useHotkeys("mod+z", () => actions.undo(), { preventDefault: true });
+  useHotkeys("mod+y, mod+shift+z", () => actions.redo(), { preventDefault: true });
 
   if (query.isError)
     return (
@@ -107,7 +111,8 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
     );
   const working = workingKey !== null ? plan.report.working[workingKey] : undefined;
   return (
-    <PlanContext value={shared}>
+    <ActionsContext value={actions}>
+      <PlanContext value={shared}>
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} />
         <Rail />
@@ -155,6 +160,7 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
           void refetch();
         }}
       />
-    </PlanContext>
+      </PlanContext>
+    </ActionsContext>
   );
 }
