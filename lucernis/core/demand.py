@@ -45,7 +45,7 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
     -------
     Demand
         Currents in A. A run carries the sum of what is on behind it in its worst state, and at least its largest
-        single load even if that is off in every state.
+        single load even if that is off in every state. A run that closes a ring carries the most either end needs.
     """
     figures = {
         part.id: load_figures(part, nominal_v=plan.nominal_v, school=rules.values.design_volts)
@@ -63,6 +63,13 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
                 best, where = together, state.id
         single = max((figures[load].design_current_a for load in behind), default=0.0)
         design[run_id], worst_state[run_id] = max(best, single), where
+    for run_id in topology.closing:
+        # If the other feed of either end opens, this run has to carry all that end needs.
+        ends = (topology.start_of[run_id], topology.finish_of[run_id])
+        feeders = [topology.feeder_of[part] for part in ends if part in topology.feeder_of]
+        largest = max(feeders, key=lambda feeder: design[feeder], default=None)
+        if largest is not None:
+            design[run_id], worst_state[run_id] = design[largest], worst_state[largest]
     for run_id in topology.dead:
         design[run_id], worst_state[run_id] = 0.0, plan.states[0].id
     return Demand(loads=figures, on=on, design_current_a=design, design_state=worst_state)

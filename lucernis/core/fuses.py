@@ -160,7 +160,9 @@ def choose_fuse(families: tuple[FuseFamily, ...], least_a: float, *, system_v: f
     return None
 
 
-def wire_stands_fuse(ampacity_a: float, rating_a: float, *, least_a: float, school: FuseUnderWire) -> bool:
+def wire_stands_fuse(
+    ampacity_a: float, rating_a: float, *, least_a: float, made_a: tuple[float, ...], school: FuseUnderWire
+) -> bool:
     """Whether a fuse protects a wire by the school in force.
 
     Parameters
@@ -171,6 +173,8 @@ def wire_stands_fuse(ampacity_a: float, rating_a: float, *, least_a: float, scho
         Rated current of the fuse before it. [A]
     least_a : float
         What the fuse must at least be for its load; decides whether a smaller made rating would have fitted. [A]
+    made_a : tuple of float
+        Ratings the family is made in, rising. [A]
     school : str
         ``strict`` (In <= Iz) or ``150_when_none_fits``.
 
@@ -181,8 +185,8 @@ def wire_stands_fuse(ampacity_a: float, rating_a: float, *, least_a: float, scho
 
     Notes
     -----
-    150 % applies only when no made rating lies between the load and the ampacity, that is, when the rating is the
-    smallest possible and still above the ampacity; the wire must carry the load itself in any case.
+    150 % applies only when no made rating lies between the load and the ampacity; the wire must carry the load itself
+    in any case.
 
     References
     ----------
@@ -190,8 +194,11 @@ def wire_stands_fuse(ampacity_a: float, rating_a: float, *, least_a: float, scho
     """
     if rating_a <= ampacity_a * (1 + 1e-9):
         return True
+    smallest_a = next_made_a(made_a, least_a)
+    none_fits = smallest_a is None or smallest_a > ampacity_a * (1 + 1e-9)
     return (
         school == "150_when_none_fits"
+        and none_fits
         and least_a <= ampacity_a * (1 + 1e-9)
         and rating_a <= UNDER_WIRE_FACTOR * ampacity_a * (1 + 1e-9)
     )

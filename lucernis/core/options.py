@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from lucernis.core.ampacity import Ampacity, Surroundings, ampacity, conductor_temp_c
 from lucernis.core.copper import WireSize, resistance_ohm_per_m, wire_size
 from lucernis.core.demand import Demand
-from lucernis.core.fuses import fuse_resistance_ohm, wire_stands_fuse
+from lucernis.core.fuses import family, fuse_resistance_ohm, wire_stands_fuse
 from lucernis.core.fusing import RunFuse, far_fuse, protecting_run
 from lucernis.core.topology import Topology
 from lucernis.plan.model import End, Load, Plan, Run, SizeRef
@@ -192,7 +192,10 @@ def _refusal(
         return f"carries {carried_a:.1f} A, {case_a * (1 + values.margin_frac):.1f} A asked"
     if protector is not None and protector.fuse is not None:
         rating = protector.fuse.rating_a
-        if not wire_stands_fuse(carried_a, rating, least_a=protector.least_a, school=values.fuse_under_wire):
+        made_a = family(protector.fuse.family).ratings_a
+        if not wire_stands_fuse(
+            carried_a, rating, least_a=protector.least_a, made_a=made_a, school=values.fuse_under_wire
+        ):
             return f"carries {carried_a:.1f} A, its fuse is {rating:g} A"
     if size.area_mm2 < values.least_area_mm2 - 1e-9:
         return f"thinner than the least size, {values.least_area_mm2:g} mm²"

@@ -278,7 +278,6 @@ class _Search:
         thickest = self.attempt({run_id: case.options[-1] for run_id, case in self.cases.items()})
         out_of_reach = thickest.short
         kept_v = {load: volts for load, volts in self.limit_v.items() if load not in out_of_reach}
-        low_a = high_a = thickest.current_a
         best, low_a, high_a = self._raise_currents(thickest, kept_v, out_of_reach)
         if best is None:
             best = self._tighten_limits(thickest, kept_v, out_of_reach)

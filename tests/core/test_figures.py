@@ -21,6 +21,7 @@ from lucernis.plan.model import Load, parse_plan
 from lucernis.practice.rules import load_sets
 from tests.helpers import as_printed, small_document, small_plan
 
+BLADES = family("blade_regular").ratings_a
 CABIN = Surroundings(30.0, engine_space=False, bundle_count=2)
 
 
@@ -38,10 +39,12 @@ def test_evaluate_same_plan_same_bytes(name: str) -> None:
         (18, 19, 20, "150_when_none_fits", True),
         (18, 17, 20, "150_when_none_fits", False),
         (18, 20, 40, "150_when_none_fits", False),
+        # 20 A and 25 A are made between load and wire, so 35 A may not stand there although it is below 150 %.
+        (18, 25, 35, "150_when_none_fits", False),
     ],
 )
 def test_wire_stands_fuse(current_a: float, ampacity_a: float, rating_a: float, school: str, stands: bool) -> None:
-    assert wire_stands_fuse(ampacity_a, rating_a, least_a=current_a, school=school) is stands  # type: ignore[arg-type]
+    assert wire_stands_fuse(ampacity_a, rating_a, least_a=current_a, made_a=BLADES, school=school) is stands  # type: ignore[arg-type]
 
 
 def test_choose_fuse_takes_next_family_when_first_ends() -> None:

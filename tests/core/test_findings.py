@@ -198,6 +198,15 @@ def test_waived_finding_stays_and_no_longer_counts() -> None:
     assert report.findings[-1] is waived[0]
 
 
+def test_pinned_fuse_above_the_wire_is_caught_although_150_percent_would_cover_it() -> None:
+    doc = base()
+    part(doc, "l2").update(current_a=18.0)
+    run(doc, "r3").update(length_m=0.5)
+    pin_wire("r3", "16")(doc)
+    pin_fuse("r3", 35)(doc)
+    assert ("fuse-above-wire", "r3") in found(doc)
+
+
 def test_out_of_reach_says_what_would_help() -> None:
     doc = base()
     part(doc, "l2").update(sensitive=True, current_a=30.0)

@@ -90,6 +90,8 @@ def test_size_plan_with_a_loop_still_answers() -> None:
     assert set(sized.chosen) == {"r1", "r2", "r3", "r4", "r9"}
     assert sized.states["all_on"].converged
     assert sized.states["all_on"].part_v["l3"] > 11.0
+    closing = sized.topology.closing[0]
+    assert sized.cases[closing].design_current_a >= abs(sized.states["all_on"].run_a[closing])
 
 
 def test_two_batteries_side_by_side_share() -> None:

@@ -72,7 +72,8 @@ def _between(raised: Raised, run: Run, case: Case, option: Option) -> None:
     if guard is None or guard.fuse is None or not option.amp.ampacity_a:
         return
     carried_a, rating_a = option.amp.ampacity_a, guard.fuse.rating_a
-    if not wire_stands_fuse(carried_a, rating_a, least_a=guard.least_a, school=raised.rules.values.fuse_under_wire):
+    school, made_a = raised.rules.values.fuse_under_wire, family(guard.fuse.family).ratings_a
+    if not wire_stands_fuse(carried_a, rating_a, least_a=guard.least_a, made_a=made_a, school=school):
         where = "" if case.protector == run.id else f" in {raised.sized.topology.runs[str(case.protector)].tag}"
         raised.raise_(
             "fuse-above-wire",
