@@ -80,16 +80,19 @@ class Circuit:
 class Solution:
     """Voltages and currents of a circuit.
 
-    Shapes: `node_v` (n_nodes,), `conductor_a` (n_conductors,) from -> to, `source_a` (n_sources,) out of the positive,
-    `load_v`, `load_a`, `served` (n_loads,). A load not served has collapsed or hangs on no source.
+    Shapes: `node_v` (n_nodes,), `conductor_a` (n_conductors,) from -> to and `conductor_v` along it where it carries, `source_a` (n_sources,) out of the positive,
+    `load_v`, `load_a`, `served` (n_loads,), `live` (n_nodes,): joined to a source. A load not served has collapsed or
+    hangs on no source.
     """
 
     node_v: Floats
     conductor_a: Floats
+    conductor_v: Floats
     source_a: Floats
     load_v: Floats
     load_a: Floats
     served: NDArray[np.bool_]
+    live: NDArray[np.bool_]
     converged: bool
     steps: int
 
@@ -141,26 +144,48 @@ class Solver:
     """A circuit made ready to be solved, again and again with other conductor resistances.
 
     What does not depend on them (who is joined to whom, which island has a source) is worked out once.
+
+    Parameters
+    ----------
+    circuit : Circuit
+        The circuit.
+    closed : ndarray of bool, shape (n_conductors,), optional
+        Conductors that carry; an open switch or a missing leg does not. All of them otherwise.
+    swapped : ndarray of bool, shape (n_loads,), optional
+        Loads whose terminals a reversing switch has exchanged.
     """
 
-    def __init__(self, circuit: Circuit) -> None:
+    def __init__(
+        self,
+        circuit: Circuit,
+        closed: NDArray[np.bool_] | None = None,
+        swapped: NDArray[np.bool_] | None = None,
+    ) -> None:
         n = self._n = circuit.node_count
         self._c_from, self._c_to = _ints(circuit.conductor_from), _ints(circuit.conductor_to)
         self._c_ohm = np.array(circuit.conductor_ohm, dtype=float)
+        self._closed = np.ones(len(self._c_ohm), dtype=bool) if closed is None else closed
         s_pos, s_neg = self._s_pos, self._s_neg = _ints(circuit.source_pos), _ints(circuit.source_neg)
         self._s_v, self._s_g = np.array(circuit.source_v, dtype=float), 1 / np.array(circuit.source_ohm, dtype=float)
         self._l_pos, self._l_neg = _ints(circuit.load_pos), _ints(circuit.load_neg)
+        if swapped is not None and swapped.any():
+            self._l_pos, self._l_neg = (
+                np.where(swapped, self._l_neg, self._l_pos),
+                np.where(swapped, self._l_pos, self._l_neg),
+            )
         value = self._value = np.array(circuit.load_value, dtype=float)
         kind = np.array(circuit.load_kind, dtype=object)
         power, current, resist = kind == "constant_power", kind == "constant_current", kind == "resistive"
 
         # An island without a source has no voltage; one without the reference gets a reference of its own.
-        joined = np.concatenate([self._c_from, s_pos]), np.concatenate([self._c_to, s_neg])
+        here = self._closed
+        joined = np.concatenate([self._c_from[here], s_pos]), np.concatenate([self._c_to[here], s_neg])
         graph = coo_matrix((np.ones(len(joined[0])), joined), shape=(n, n))
         count, island = connected_components(graph, directed=False)
         has_source = np.zeros(count, dtype=bool)
         has_source[island[s_pos]] = True
         fed = has_source[island[self._l_pos]] & (island[self._l_pos] == island[self._l_neg])
+        self._sourced = has_source[island]
         _, references = np.unique(island, return_index=True)
         references[island[0]] = 0
         is_kept = np.ones(n, dtype=bool)
@@ -216,7 +241,7 @@ class Solver:
         """
         ohm = self._c_ohm if conductor_ohm is None else np.maximum(conductor_ohm, LEAST_CONDUCTOR_OHM)
         works = np.ones(len(self._value), dtype=bool) if on is None else on
-        c_g, load_g = 1 / ohm, np.where(works, self._own_g, 0.0)
+        c_g, load_g = np.where(self._closed, 1 / ohm, 0.0), np.where(works, self._own_g, 0.0)
         power, current = self._power & works, self._current & works
         collapsed = np.zeros(len(self._value), dtype=bool)
         factored = self._factor(c_g, load_g)
@@ -254,13 +279,16 @@ class Solver:
                 converged = True
                 break
         load_v = self._load_v(node_v)
+        along_v = np.where(self._closed, node_v[self._c_from] - node_v[self._c_to], 0.0)
         return Solution(
             node_v=node_v,
-            conductor_a=(node_v[self._c_from] - node_v[self._c_to]) * c_g,
+            conductor_a=along_v * c_g,
+            conductor_v=along_v,
             source_a=(self._s_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
             load_v=load_v,
             load_a=self._drawn_a(load_v, power & ~collapsed, current) + load_g * load_v,
             served=self._fed & ~collapsed,
+            live=self._sourced,
             converged=converged,
             steps=step,
         )

@@ -1,35 +1,45 @@
-"""Design current of every run: what the loads behind it can draw together, state by state."""
+"""Design current of every run: what hangs behind it and can be on together, state by state."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lucernis.core.loads import LoadFigures, load_figures
+from lucernis.core.loads import LoadFigures, coil_figures, load_figures
+from lucernis.core.returns import Returns
+from lucernis.core.switching import Switched, SwitchingPlan
 from lucernis.core.topology import Topology
-from lucernis.plan.model import Load, Plan, State
+from lucernis.plan.model import Load, Plan, Relay, State
 from lucernis.practice.rules import Rules
 
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """Figures of the loads, and the design current of each run with the state that asks for it."""
+    """Figures of the consumers, what each state closes and has on, and the design current of each run with the state
+    that asks for it. `connected_a` is everything behind a run at once: the difference is its diversity."""
 
     loads: dict[str, LoadFigures]
+    switched: dict[str, Switched]
     on: dict[str, frozenset[str]]
     design_current_a: dict[str, float]
     design_state: dict[str, str]
+    connected_a: dict[str, float]
 
 
-def loads_on(plan: Plan, state: State) -> frozenset[str]:
-    """Ids of the loads that are on in a state: keyed ones only with the key on, none that the state switches off."""
-    return frozenset(
-        part.id
-        for part in plan.parts
-        if isinstance(part, Load) and part.id not in state.off and (state.key_on or not part.keyed)
-    )
+def consumers_on(plan: Plan, topology: Topology, state: State, switched: Switched, always: Switched) -> frozenset[str]:
+    """Consumers that are on in a state: not switched off, keyed ones only with the key on, none behind an open
+    contact. What hangs on no battery at all counts as on, so that it is reported as not served."""
+    on = set()
+    for name in topology.consumers:
+        if name in always.live and name not in switched.live:
+            continue
+        part = topology.parts.get(name)
+        if isinstance(part, Load) and (name in state.off or (part.keyed and not state.key_on)):
+            continue
+        on.add(name)
+    return frozenset(on)
 
 
-def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
+def demand(plan: Plan, topology: Topology, returns: Returns, switching: SwitchingPlan, rules: Rules) -> Demand:
     """Design current of every run.
 
     Parameters
@@ -38,6 +48,10 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
         The plan.
     topology : Topology
         Its feeding tree.
+    returns : Returns
+        The way back of each consumer.
+    switching : SwitchingPlan
+        Its contacts.
     rules : Rules
         Decides the volts for the design current.
 
@@ -45,24 +59,34 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
     -------
     Demand
         Currents in A. A run carries the sum of what is on behind it in its worst state, and at least its largest
-        single load even if that is off in every state. A run that closes a ring carries the most either end needs.
+        single load even if that is off in every state, and at least the current it is planned for. A run that closes
+        a ring carries the most either end needs.
     """
     figures = {
         part.id: load_figures(part, nominal_v=plan.nominal_v, school=rules.values.design_volts)
         for part in plan.parts
         if isinstance(part, Load)
     }
-    on = {state.id: loads_on(plan, state) for state in plan.states}
+    for part in plan.parts:
+        if isinstance(part, Relay) and f"{part.id}:coil" in topology.consumers:
+            figures[f"{part.id}:coil"] = coil_figures(part.coil_a, nominal_v=float(plan.nominal_v))
+    switched = {state.id: switching.in_state(state) for state in plan.states}
+    on = {
+        state.id: consumers_on(plan, topology, state, switched[state.id], switching.all_closed) for state in plan.states
+    }
+    first = plan.states[0].id
     design: dict[str, float] = {}
     worst_state: dict[str, str] = {}
-    for run_id, behind in topology.loads_behind.items():
-        best, where = -1.0, plan.states[0].id
+    connected: dict[str, float] = {}
+    for run_id, behind in (*topology.behind.items(), *returns.through.items()):
+        best, where = -1.0, first
         for state in plan.states:
-            together = sum((figures[load].design_current_a for load in behind if load in on[state.id]), 0.0)
+            together = sum((figures[one].design_current_a for one in behind if one in on[state.id]), 0.0)
             if together > best + 1e-12:
                 best, where = together, state.id
-        single = max((figures[load].design_current_a for load in behind), default=0.0)
+        single = max((figures[one].design_current_a for one in behind), default=0.0)
         design[run_id], worst_state[run_id] = max(best, single), where
+        connected[run_id] = sum((figures[one].design_current_a for one in behind), 0.0)
     for run_id in topology.closing:
         # If the other feed of either end opens, this run has to carry all that end needs.
         ends = (topology.start_of[run_id], topology.finish_of[run_id])
@@ -70,6 +94,17 @@ def demand(plan: Plan, topology: Topology, rules: Rules) -> Demand:
         largest = max(feeders, key=lambda feeder: design[feeder], default=None)
         if largest is not None:
             design[run_id], worst_state[run_id] = design[largest], worst_state[largest]
-    for run_id in topology.dead:
-        design[run_id], worst_state[run_id] = 0.0, plan.states[0].id
-    return Demand(loads=figures, on=on, design_current_a=design, design_state=worst_state)
+    for run in plan.runs:
+        design.setdefault(run.id, 0.0)
+        worst_state.setdefault(run.id, first)
+        connected.setdefault(run.id, design[run.id])
+        if run.planned_a is not None:
+            design[run.id] = max(design[run.id], run.planned_a)
+    return Demand(
+        loads=figures,
+        switched=switched,
+        on=on,
+        design_current_a=design,
+        design_state=worst_state,
+        connected_a=connected,
+    )

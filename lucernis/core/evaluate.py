@@ -9,7 +9,8 @@ from lucernis.core.checks.protection import check_protection
 from lucernis.core.checks.raising import Raised
 from lucernis.core.checks.wire import check_wire
 from lucernis.core.copper import COPPER_KG_PER_M3
-from lucernis.core.fusing import RunFuse
+from lucernis.core.fusing import RunFuse, fuse_run
+from lucernis.core.options import leg_count
 from lucernis.core.report import (
     CAUTION,
     SEVERITY_ORDER,
@@ -20,6 +21,7 @@ from lucernis.core.report import (
     LoadReport,
     LoadState,
     Report,
+    Role,
     RunReport,
     RunState,
     StateSummary,
@@ -91,12 +93,10 @@ def _fuse(fuse: RunFuse) -> FuseReport:
 
 def _run_state(filler: _Filler, run: Run, result: StateResult) -> RunState:
     nominal_v = filler.plan.nominal_v
-    fed = run.id not in filler.sized.topology.dead
-    to_end_v = (
-        filler.sized.source_v - result.part_v[filler.sized.topology.finish_of.get(run.id, run.finish.part)]
-        if fed
-        else 0.0
-    )
+    finish = filler.sized.topology.finish_of.get(run.id)
+    at_end_v = result.part_v[finish] if finish is not None else 0.0
+    # What is not live in a state has lost nothing there.
+    to_end_v = filler.sized.source_v - at_end_v if at_end_v > 0 else 0.0
     return RunState(
         current_a=abs(result.run_a[run.id]),
         drop_v=result.run_drop_v[run.id],
@@ -121,6 +121,18 @@ def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, floa
     return best
 
 
+def _role(run: Run, source: str, finish: str, goes_on: bool) -> Role:
+    if run.legs == "negative":
+        return "return"
+    if source == "battery":
+        return "main"
+    if source == "load":
+        return "onward"
+    if finish == "fuse_block" or (finish != "load" and goes_on):
+        return "feeder"
+    return "branch"
+
+
 def _run(filler: _Filler, run: Run) -> RunReport:
     sized = filler.sized
     case, option, topology = sized.cases[run.id], sized.chosen[run.id], sized.topology
@@ -133,30 +145,24 @@ def _run(filler: _Filler, run: Run) -> RunReport:
         drop_to_end_frac=max(one.drop_to_end_frac for one in states.values()),
     )
     limit_frac, limit_load, margin_frac = _tightest(filler, run)
-    source = topology.parts[case.fed_from].kind
-    finish = topology.parts[topology.finish_of.get(run.id, run.finish.part)].kind
-    role = (
-        "main"
-        if source == "battery"
-        else "onward"
-        if source == "load"
-        else "feeder"
-        if finish == "fuse_block"
-        else "branch"
-    )
-    amp_a = option.amp.ampacity_a
-    findings = filler.of_run(run.id, topology.finish_of.get(run.id, run.finish.part))
+    source = topology.part_at(case.fed_from).kind
+    end_point = topology.finish_of.get(run.id, run.finish.part)
+    finish = topology.part_at(end_point).kind
+    amp_a = option.amp.ampacity_a * run.parallel if option.amp.ampacity_a is not None else None
+    findings = filler.of_run(run.id, end_point)
     return RunReport(
         id=run.id,
         tag=run.tag,
         name=run.name,
-        role=role,  # type: ignore[arg-type]
+        role=_role(run, source, finish, any(other.start.part == run.finish.part for other in filler.plan.runs)),
         start_label=filler.end_label(run.start),
         finish_label=filler.end_label(run.finish),
         finish_kind=finish,
         fed=run.id not in topology.dead,
+        legs=run.legs,
+        parallel=run.parallel,
         length_m=run.length_m,
-        loop_length_m=2 * run.length_m,
+        loop_length_m=leg_count(run) * run.length_m,
         length_as_typed=run.length_as_typed,
         ambient_c=case.around.ambient_c,
         engine_space=case.around.engine_space,
@@ -177,7 +183,7 @@ def _run(filler: _Filler, run: Run) -> RunReport:
             computed_label=sized.unpinned[run.id].size.label,
         ),
         fuse=_fuse(case.fuse) if case.fuse else None,
-        protected_by=topology.runs[case.protector].tag if case.protector else None,
+        protected_by=topology.runs[fuse_run(case.protector)].tag if case.protector else None,
         temp_c=option.temp_c,
         resistance_ohm=option.total_ohm,
         worst=worst,
@@ -199,7 +205,7 @@ def _load_state(filler: _Filler, load: Load, state_id: str) -> LoadState:
     on = load.id in result.load_a
     fed = load.id in sized.topology.feeder_of
     volts = result.part_v[load.id] if fed else 0.0
-    drop_v = sized.source_v - volts if on and fed else 0.0
+    drop_v = sized.source_v - volts if on and fed and volts > 0 else 0.0
     min_v = sized.demand.loads[load.id].min_v
     return LoadState(
         on=on,
@@ -233,7 +239,7 @@ def _load(filler: _Filler, load: Load) -> LoadReport:
         circuit_tag=run.tag if run else None,
         fed_from=sized.topology.start_of[feeder] if feeder else None,
         length_m=run.length_m if run else None,
-        loop_length_m=2 * run.length_m if run else None,
+        loop_length_m=leg_count(run) * run.length_m if run else None,
         limit_frac=filler.limit_frac[load.id],
         worst=max(states.values(), key=lambda one: (one.on, one.drop_v)),
         states=states,

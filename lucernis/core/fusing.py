@@ -13,13 +13,17 @@ from lucernis.practice.rules import FuseFamily, Rules
 
 @dataclass(frozen=True, slots=True)
 class RunFuse:
-    """The fuse at the fed end of a run.
+    """The fuse at one end of a run.
 
     `fuse` is None where no family makes a rating that high. `computed` is what it would be without a pin.
-    `maker_cap_a` is the lowest fuse a maker allows behind it.
+    `maker_cap_a` is the lowest fuse a maker allows behind it. `count` of them stand side by side where each of
+    several conductors in parallel has its own; `rating_a` and `least_a` are then those of one.
     """
 
     distance_m: float
+    sheathed: bool
+    sealed_holder: bool
+    count: int
     least_a: float
     families: tuple[FuseFamily, ...]
     maker_cap_a: float | None
@@ -29,41 +33,73 @@ class RunFuse:
     pin_reason: str
     school_note: str
 
+    @property
+    def lasting_a(self) -> float | None:
+        """What it lets through for ever, all conductors together. [A]"""
+        return self.count * self.fuse.rating_a if self.fuse is not None else None
 
-def fed_fuse(run: Run, fed_from: str) -> Fuse | None:
+
+def fed_by_start(topology: Topology, run: Run) -> bool:
+    """Whether current comes in by the run's own start; so it is taken where no battery feeds it."""
+    return topology.start_of.get(run.id, topology.ends(run)[0]) == topology.ends(run)[0]
+
+
+def fed_fuse(topology: Topology, run: Run) -> Fuse | None:
     """The fuse at the end of a run that current comes in by."""
-    return run.fuse_at_start if run.start.part == fed_from else run.fuse_at_finish
+    return run.fuse_at_start if fed_by_start(topology, run) else run.fuse_at_finish
 
 
-def far_fuse(run: Run, fed_from: str) -> Fuse | None:
+def far_fuse(topology: Topology, run: Run) -> Fuse | None:
     """The fuse at the other end."""
-    return run.fuse_at_finish if run.start.part == fed_from else run.fuse_at_start
+    return run.fuse_at_finish if fed_by_start(topology, run) else run.fuse_at_start
 
 
-def _families(topology: Topology, run: Run, fed_from: str, rules: Rules) -> tuple[FuseFamily, ...]:
-    part = topology.parts[fed_from]
-    far = topology.parts[run.finish.part if run.start.part == fed_from else run.start.part]
+def _families(topology: Topology, run: Run, fuse: Fuse, rules: Rules, *, at_far_end: bool) -> tuple[FuseFamily, ...]:
+    if fuse.family is not None:
+        return (fuse.family,)
+    at_start = fed_by_start(topology, run) != at_far_end
+    here, there = (run.start, run.finish) if at_start else (run.finish, run.start)
+    part, far = topology.parts[here.part], topology.parts[there.part]
     # A single device on the battery hangs on an in-line branch fuse: main families begin far above it.
     if isinstance(part, Battery) and not isinstance(far, Load):
         return rules.values.main_families
-    if isinstance(part, FuseBlock) and run.start.part == fed_from:
+    if isinstance(part, FuseBlock) and here.way is not None:
         return (part.family,)
     return rules.values.branch_families
 
 
-def _guarded_loads(topology: Topology) -> dict[str, list[str]]:
-    """For each run with a fuse the loads whose nearest fuse it is."""
+def far_key(run_id: str) -> str:
+    """Name of the fuse at the far end of a run; that at its fed end goes by the run's id alone."""
+    return f"{run_id}:far"
+
+
+def fuse_run(key: str) -> str:
+    """The run a fuse stands in."""
+    return key.partition(":")[0]
+
+
+def nearest_fuses(topology: Topology) -> dict[str, str | None]:
+    """For every feed point the fuse that guards it on the way from the battery, None where there is none."""
     nearest: dict[str, str | None] = {}
-    guarded: dict[str, list[str]] = {run_id: [] for run_id in (*topology.order, *topology.closing)}
     for run_id in topology.order:
-        start = topology.start_of[run_id]
-        own = fed_fuse(topology.runs[run_id], start) is not None
-        guard = run_id if own else nearest.get(start)
-        finish = topology.finish_of[run_id]
+        run, start, finish = topology.runs[run_id], topology.start_of[run_id], topology.finish_of[run_id]
+        guard = nearest.get(start)
+        if fed_fuse(topology, run) is not None:
+            guard = run_id
+        if far_fuse(topology, run) is not None:
+            guard = far_key(run_id)
         nearest[finish] = guard
-        if guard is not None:
-            guarded[guard].append(finish)
-    return {run_id: [part for part in parts if part in topology.load_ids] for run_id, parts in guarded.items()}
+    return nearest
+
+
+def _guarded_loads(topology: Topology) -> dict[str, list[Load]]:
+    """For each fuse the loads whose nearest fuse it is."""
+    guarded: dict[str, list[Load]] = {}
+    for finish, guard in nearest_fuses(topology).items():
+        part = topology.parts.get(finish)
+        if guard is not None and isinstance(part, Load):
+            guarded.setdefault(guard, []).append(part)
+    return guarded
 
 
 def _pinned(fuse: Fuse, families: tuple[FuseFamily, ...]) -> ChosenFuse | None:
@@ -75,7 +111,7 @@ def _pinned(fuse: Fuse, families: tuple[FuseFamily, ...]) -> ChosenFuse | None:
 
 
 def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -> dict[str, RunFuse]:
-    """Fuse of every run that has one at its fed end.
+    """The fuse at each end of a run that has one.
 
     Parameters
     ----------
@@ -91,7 +127,7 @@ def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -
     Returns
     -------
     dict
-        Run id to `RunFuse`.
+        Fuse key to `RunFuse`: the run's id for the fed end, `far_key` for the other.
 
     Notes
     -----
@@ -99,51 +135,66 @@ def choose_fuses(plan: Plan, topology: Topology, demand: Demand, rules: Rules) -
     fuse is taken if it is made and not below the load: the maker's sheet wins. With several loads the lowest named
     fuse is an upper limit. Only loads without another fuse before them count.
     """
-    loads = {part.id: part for part in plan.parts if isinstance(part, Load)}
     guarded = _guarded_loads(topology)
     chosen: dict[str, RunFuse] = {}
     for run_id in (*topology.order, *topology.closing):
-        run, fed_from = topology.runs[run_id], topology.start_of[run_id]
-        fuse = fed_fuse(run, fed_from)
-        if fuse is None:
-            continue
-        families = _families(topology, run, fed_from, rules)
+        run = topology.runs[run_id]
         design_a = demand.design_current_a[run_id]
-        least_a = least_fuse_a(design_a, rules.values.fuse_over_load)
-        behind = [loads[load] for load in guarded[run_id]]
-        makers = [load for load in behind if load.maker.fuse_a is not None]
-        cap_a = min((load.maker.fuse_a for load in makers if load.maker.fuse_a is not None), default=None)
-        note = ""
-        computed = choose_fuse(families, least_a, system_v=plan.nominal_v)
-        if cap_a is not None and len(behind) == 1 and cap_a >= design_a:
-            made = [
-                (name, rating)
-                for name in families
-                for rating in family(name).ratings_a
-                if design_a <= rating <= cap_a and family(name).max_v >= plan.nominal_v
-            ]
-            if made:
-                best_a = max(rating for _, rating in made)
-                name = next(name for name, rating in made if rating == best_a)
-                computed = ChosenFuse(name, family(name).label, best_a, pinned=False)
-                note = f"the maker of {behind[0].name} names {cap_a:g} A"
-        pinned = _pinned(fuse, families)
-        chosen[run_id] = RunFuse(
-            distance_m=fuse.distance_m,
-            least_a=least_a,
-            families=families,
-            maker_cap_a=cap_a,
-            maker_loads=tuple(load.id for load in makers),
-            fuse=pinned or computed,
-            computed=computed,
-            pin_reason=fuse.pin.reason if fuse.pin else "",
-            school_note=note,
-        )
+        for key, fuse, at_far_end in (
+            (run_id, fed_fuse(topology, run), False),
+            (far_key(run_id), far_fuse(topology, run), True),
+        ):
+            if fuse is not None:
+                families = _families(topology, run, fuse, rules, at_far_end=at_far_end)
+                chosen[key] = _choose(plan, run, fuse, families, design_a, guarded.get(key, []), rules)
     return chosen
 
 
-def protecting_run(topology: Topology, fuses: dict[str, RunFuse], run_id: str) -> str | None:
-    """The run whose fuse protects this one: its own, else the nearest towards the battery; None where there is none.
+def _choose(
+    plan: Plan,
+    run: Run,
+    fuse: Fuse,
+    families: tuple[FuseFamily, ...],
+    design_a: float,
+    behind: list[Load],
+    rules: Rules,
+) -> RunFuse:
+    count = run.parallel if fuse.each else 1
+    least_a = least_fuse_a(design_a / count, rules.values.fuse_over_load)
+    makers = [load for load in behind if load.maker.fuse_a is not None]
+    cap_a = min((load.maker.fuse_a for load in makers if load.maker.fuse_a is not None), default=None)
+    note = ""
+    computed = choose_fuse(families, least_a, system_v=plan.nominal_v)
+    if cap_a is not None and len(behind) == 1 and cap_a >= design_a:
+        made = [
+            (name, rating)
+            for name in families
+            for rating in family(name).ratings_a
+            if design_a <= rating <= cap_a and family(name).max_v >= plan.nominal_v
+        ]
+        if made:
+            best_a = max(rating for _, rating in made)
+            name = next(name for name, rating in made if rating == best_a)
+            computed = ChosenFuse(name, family(name).label, best_a, pinned=False)
+            note = f"the maker of {behind[0].name} names {cap_a:g} A"
+    return RunFuse(
+        distance_m=fuse.distance_m,
+        sheathed=fuse.sheathed,
+        sealed_holder=fuse.holder == "sealed",
+        count=count,
+        least_a=least_a,
+        families=families,
+        maker_cap_a=cap_a,
+        maker_loads=tuple(load.id for load in makers),
+        fuse=_pinned(fuse, families) or computed,
+        computed=computed,
+        pin_reason=fuse.pin.reason if fuse.pin else "",
+        school_note=note,
+    )
+
+
+def protecting_fuse(topology: Topology, fuses: dict[str, RunFuse], run_id: str) -> str | None:
+    """The fuse that protects a run: its own, else the nearest towards the battery; None where there is none.
 
     Parameters
     ----------
@@ -157,11 +208,12 @@ def protecting_run(topology: Topology, fuses: dict[str, RunFuse], run_id: str) -
     Returns
     -------
     str or None
-        Id of the run that carries the fuse.
+        Key of the fuse: the id of the run it stands in, or its `far_key`.
     """
     if run_id in fuses:
         return run_id
     for upstream in reversed(path_runs(topology, topology.start_of[run_id])):
-        if upstream in fuses:
-            return upstream
+        for key in (far_key(upstream), upstream):
+            if key in fuses:
+                return key
     return None

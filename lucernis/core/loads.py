@@ -136,3 +136,23 @@ def load_figures(load: Load, *, nominal_v: float, school: DesignVolts) -> LoadFi
         ah_per_day=ah_per_day,
         min_v=min_v,
     )
+
+
+def coil_figures(coil_a: float, *, nominal_v: float) -> LoadFigures:
+    """Figures of a relay's coil, a resistance that draws its current at nominal volts.
+
+    Parameters
+    ----------
+    coil_a : float
+        Coil current at nominal voltage, > 0. [A]
+    nominal_v : float
+        Nominal voltage of the system. [V]
+
+    Returns
+    -------
+    LoadFigures
+        A resistive load without hours: the state decides how long it is on. It must hold at 70 % of nominal volts,
+        as relays usually do (common practice, no source).
+    """
+    power_w = coil_a * nominal_v
+    return LoadFigures(nominal_v, power_w, coil_a, nominal_v, coil_a, None, 0.7 * nominal_v)

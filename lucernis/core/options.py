@@ -2,26 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.ampacity import Ampacity, Surroundings, ampacity, conductor_temp_c
+from lucernis.core.contacts import chassis_point_ohm, contact_ohm
 from lucernis.core.copper import WireSize, resistance_ohm_per_m, wire_size
 from lucernis.core.demand import Demand
 from lucernis.core.fuses import family, fuse_resistance_ohm, wire_stands_fuse
-from lucernis.core.fusing import RunFuse, far_fuse, protecting_run
+from lucernis.core.fusing import RunFuse, far_key, fuse_run, protecting_fuse
+from lucernis.core.returns import Returns
+from lucernis.core.terminals import part_id_of
 from lucernis.core.topology import Topology
-from lucernis.plan.model import End, Load, Plan, Run, SizeRef
+from lucernis.plan.model import End, Joint, Load, Part, Plan, Run, SizeRef
 from lucernis.practice.rules import Rules
 from lucernis.practice.tables import TableRow, load_table
 
 
 @dataclass(slots=True)
 class Option:
-    """One wire size for one run, with the resistances that follow from it. Loop: positive and negative together."""
+    """One wire size for one run, with the resistances that follow from it.
+
+    Loop: all its legs together, conductors in parallel counted. `amp` is that of one conductor, `copper_mm2_m` that
+    of all of them.
+    """
 
     size: WireSize
     amp: Ampacity
@@ -33,7 +40,7 @@ class Option:
 
     @property
     def total_ohm(self) -> float:
-        """Everything from the start of the run to its finish, both legs. [Ω]"""
+        """Everything from the start of the run to its finish, all its legs. [Ω]"""
         return self.wire_loop_ohm + self.joints_ohm + self.fuse_ohm
 
 
@@ -42,7 +49,9 @@ class Case:
     """What is known of a run before its size is chosen.
 
     `options` are the sizes that may be used, thinnest first; where none may, `forced` is True and `options` holds
-    the one size shown all the same. `refusals` says, size by size, what stops the others.
+    the one size shown all the same. `refusals` says, size by size, what stops the others. `leader` is the positive
+    whose size a negative alone takes. `with_it` are the negatives that take this run's size, and `beyond_ohm` the
+    contacts and shunts its current passes besides: what a choice of size has to reckon with.
     """
 
     run: Run
@@ -58,16 +67,30 @@ class Case:
     refusals: tuple[tuple[str, str], ...]
     joint_cells: tuple[tuple[int, TableRow], ...]
     pinned: bool
+    leader: str | None
+    beyond_ohm: float
+    with_it: list[Case] = field(default_factory=list)
+
+    def at_least(self, size: WireSize) -> Option:
+        """The thinnest option with no less copper than a size, else the thickest."""
+        wanted = size.area_mm2 * 0.999
+        return next((one for one in self.options if one.size.area_mm2 >= wanted), self.options[-1])
 
     @cached_property
     def ohm(self) -> NDArray[np.float64]:
-        """Total resistance of each option, shape (n_options,). [Ω]"""
-        return np.array([option.total_ohm for option in self.options])
+        """Resistance of each option with all that goes with it, shape (n_options,). [Ω]"""
+        own = np.array([option.total_ohm for option in self.options]) + self.beyond_ohm
+        for other in self.with_it:
+            own += [other.at_least(option.size).total_ohm + other.beyond_ohm for option in self.options]
+        return own
 
     @cached_property
     def copper(self) -> NDArray[np.float64]:
-        """Copper of each option, shape (n_options,). [mm²·m]"""
-        return np.array([option.copper_mm2_m for option in self.options])
+        """Copper of each option with all that goes with it, shape (n_options,). [mm²·m]"""
+        own = np.array([option.copper_mm2_m for option in self.options])
+        for other in self.with_it:
+            own += [other.at_least(option.size).copper_mm2_m for option in self.options]
+        return own
 
     @cached_property
     def in_order(self) -> bool:
@@ -104,17 +127,32 @@ def surroundings(plan: Plan, topology: Topology, run: Run) -> Surroundings:
     )
 
 
+def _joint_kind(part: Part, end: End) -> str:
+    """How a run ends at a part: a lug on a stud, a push-on at ways and devices, or the part's own kind of joint."""
+    if isinstance(part, Joint):
+        kinds = {"stud": "crimp_lug", "splice": "splice", "lever": "lever", "outlet": "crimp_blade"}
+        return kinds.get(part.form, "plug")
+    if part.kind == "load" or (part.kind == "fuse_block" and end.way) or part.kind == "keyed_feed":
+        return "crimp_blade"
+    if part.kind == "switch" and part.use == "circuit":
+        return "crimp_blade"
+    if part.kind == "relay" and (end.terminal == "coil" or (part.contact_a or 0) <= 40):
+        return "crimp_blade"
+    return "crimp_lug"
+
+
+def leg_count(run: Run) -> int:
+    """Conductors of a run that the current passes one after the other: two for a pair, one for a leg alone."""
+    return 2 if run.legs == "both" else 1
+
+
 def _joints(topology: Topology, run: Run) -> tuple[tuple[int, TableRow], ...]:
-    """Joints of both legs by kind: a lug on a stud at batteries and block feeds, a push-on at ways and devices."""
-
-    def joint(end: End) -> str:
-        kind = topology.parts[end.part].kind
-        return "crimp_lug" if kind == "battery" or (kind == "fuse_block" and not end.way) else "crimp_blade"
-
+    """Joints of all legs by kind."""
     table = load_table("joint_resistance")
     counts: dict[str, int] = {}
     for end in (run.start, run.finish):
-        counts[joint(end)] = counts.get(joint(end), 0) + 2
+        kind = _joint_kind(topology.parts[end.part], end)
+        counts[kind] = counts.get(kind, 0) + leg_count(run)
     return tuple((count, table.cite(table.find(kind), "resistance_mohm")) for kind, count in counts.items())
 
 
@@ -151,7 +189,7 @@ def make_option(
     design_current_a : float
         Sets the conductor temperature. [A]
     joints_ohm : float
-        All joints of both legs. [Ω]
+        All joints of all legs, of one conductor each. [Ω]
     fuse_ohm : float
         All fuses in the run. [Ω]
 
@@ -162,36 +200,54 @@ def make_option(
 
     Notes
     -----
-    ``R = 2 · L · R20 · (1 + α (T - 20))`` with T from `conductor_temp_c` at the design current, capped at the
-    insulation rating: a wire beyond it is refused, not computed further.
+    ``R = n · L · R20 · (1 + α (T - 20)) / p`` with n legs one after the other and p conductors side by side, T from
+    `conductor_temp_c` at the design current of one conductor, capped at the insulation rating: a wire beyond it is
+    refused, not computed further.
     """
     amp = ampacity(rules.values.ampacity_table, size, insulation_c, around)
     temp_c = conductor_temp_c(
-        design_current_a, amp.ampacity_a, ambient_c=around.ambient_c, insulation_c=float(insulation_c)
+        design_current_a / run.parallel, amp.ampacity_a, ambient_c=around.ambient_c, insulation_c=float(insulation_c)
     )
     warm = resistance_ohm_per_m(size.resistance_20_ohm_per_m, temp_c)
     return Option(
         size=size,
         amp=amp,
         temp_c=temp_c,
-        wire_loop_ohm=2 * run.length_m * warm,
-        joints_ohm=joints_ohm,
+        wire_loop_ohm=leg_count(run) * run.length_m * warm / run.parallel,
+        joints_ohm=joints_ohm / run.parallel,
         fuse_ohm=fuse_ohm,
-        copper_mm2_m=2 * run.length_m * size.area_mm2,
+        copper_mm2_m=leg_count(run) * run.length_m * size.area_mm2 * run.parallel,
     )
 
 
+def guard_limit_a(run: Run, guard_key: str | None, guard: RunFuse | None) -> float | None:
+    """What the fuse before a run lets through for ever into one of its conductors. [A]
+
+    A fuse of its own for each conductor is that rating; any other is taken whole, because the other conductors may be
+    broken. None where no fuse is chosen.
+    """
+    if guard is None or guard.fuse is None:
+        return None
+    return guard.fuse.rating_a if guard_key is not None and fuse_run(guard_key) == run.id else guard.lasting_a
+
+
 def _refusal(
-    option: Option, *, rules: Rules, case_a: float, protector: RunFuse | None, load: Load | None
+    option: Option,
+    *,
+    rules: Rules,
+    case_a: float,
+    protector: RunFuse | None,
+    guard_a: float | None,
+    load: Load | None,
 ) -> str | None:
-    """What stops a size, in words, or None."""
+    """What stops a size, in words, or None. `case_a` and `guard_a` are for one conductor."""
     values, size, carried_a = rules.values, option.size, option.amp.ampacity_a
     if carried_a is None:
         return "the ampacity table gives no figure for it"
     if carried_a < case_a * (1 + values.margin_frac) - 1e-9:
         return f"carries {carried_a:.1f} A, {case_a * (1 + values.margin_frac):.1f} A asked"
-    if protector is not None and protector.fuse is not None:
-        rating = protector.fuse.rating_a
+    if protector is not None and protector.fuse is not None and guard_a is not None:
+        rating = guard_a
         made_a = family(protector.fuse.family).ratings_a
         if not wire_stands_fuse(
             carried_a, rating, least_a=protector.least_a, made_a=made_a, school=values.fuse_under_wire
@@ -211,6 +267,7 @@ def _refusal(
 def make_cases(
     plan: Plan,
     topology: Topology,
+    returns: Returns,
     demand: Demand,
     fuses: dict[str, RunFuse],
     rules: Rules,
@@ -225,6 +282,8 @@ def make_cases(
         The plan.
     topology : Topology
         Its feeding tree.
+    returns : Returns
+        Which negatives go with which positives.
     demand : Demand
         Design currents.
     fuses : dict
@@ -245,20 +304,23 @@ def make_cases(
     shelf.sort(key=lambda size: size.area_mm2)
     cases: dict[str, Case] = {}
     for run in plan.runs:
-        dead = run.id in topology.dead
-        fed_from = run.start.part if dead else topology.start_of[run.id]
+        leader = returns.leader_of.get(run.id)
+        off_tree = run.id in topology.dead or run.id in topology.returns
+        fed_from = topology.start_of.get(run.id, run.start.part)
         own = fuses.get(run.id)
-        protector = None if dead else protecting_run(topology, fuses, run.id)
+        # A negative alone is held to the fuse of the positive it belongs to.
+        watched = leader if leader is not None else None if off_tree else run.id
+        protector = None if watched is None else protecting_fuse(topology, fuses, watched)
         guard = fuses[protector] if protector is not None else None
+        guard_a = guard_limit_a(run, protector, guard)
         insulation_c = run.insulation_c or values.insulation_c
         around = surroundings(plan, topology, run)
         joints = _joints(topology, run)
-        fuse_ohm = 0.0
-        if own is not None and own.fuse is not None:
-            fuse_ohm += fuse_resistance_ohm(own.fuse.family, own.fuse.rating_a)
-        # A second fuse at the far end is taken to be the same as the first.
-        if far_fuse(run, fed_from) is not None:
-            fuse_ohm *= 2
+        fuse_ohm = sum(
+            fuse_resistance_ohm(one.fuse.family, one.fuse.rating_a) / one.count
+            for one in (own, fuses.get(far_key(run.id)))
+            if one is not None and one.fuse is not None
+        )
         sizes = shelf
         pinned = run.wire is not None and not ignore_pins
         if pinned and run.wire is not None:
@@ -278,7 +340,14 @@ def make_cases(
             for size in sizes
         ]
         verdicts = [
-            _refusal(option, rules=rules, case_a=demand.design_current_a[run.id], protector=guard, load=finish_load)
+            _refusal(
+                option,
+                rules=rules,
+                case_a=demand.design_current_a[run.id] / run.parallel,
+                protector=guard,
+                guard_a=guard_a,
+                load=finish_load,
+            )
             for option in every
         ]
         allowed = tuple(option for option, verdict in zip(every, verdicts, strict=True) if verdict is None)
@@ -303,8 +372,24 @@ def make_cases(
             ),
             joint_cells=joints,
             pinned=pinned,
+            leader=leader,
+            beyond_ohm=_beyond_ohm(plan, topology, run),
         )
+    for run_id, leader in returns.leader_of.items():
+        if not cases[run_id].pinned:
+            cases[leader].with_it.append(cases[run_id])
     return cases
+
+
+def _beyond_ohm(plan: Plan, topology: Topology, run: Run) -> float:
+    """Contacts the run's current passes at its finish if it feeds through them; shunts and body of a negative. [Ω]"""
+    if run.legs == "negative":
+        ends = [topology.parts[end.part] for end in (run.start, run.finish)]
+        # A shunt stands between two negatives: half of it for each.
+        shunts = sum(contact_ohm(part) / 2 for part in ends if part.kind == "shunt")
+        return shunts + sum(chassis_point_ohm(plan) for part in ends if part.kind == "chassis_point")
+    finish = topology.finish_of.get(run.id)
+    return 0.0 if finish is None or ":" in finish else contact_ohm(topology.parts[part_id_of(finish)])
 
 
 def _least_bad(verdicts: list[str | None]) -> int:

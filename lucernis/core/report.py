@@ -13,6 +13,7 @@ from lucernis.practice.tables import TableRow
 
 Severity = Literal["stop", "fix", "look"]
 Verdict = Literal["good", "look", "fix", "stop"]
+Role = Literal["main", "feeder", "branch", "onward", "return"]
 SubjectKind = Literal["plan", "part", "run"]
 SEVERITY_ORDER: dict[str, int] = {"stop": 0, "fix": 1, "look": 2, "good": 3}
 
@@ -115,11 +116,13 @@ class RunReport:
     id: str
     tag: str
     name: str
-    role: Literal["main", "feeder", "branch", "onward"]
+    role: Role
     start_label: str
     finish_label: str
     finish_kind: str
     fed: bool
+    legs: Literal["both", "positive", "negative"]
+    parallel: int
     length_m: float
     loop_length_m: float
     length_as_typed: str | None

@@ -6,14 +6,18 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
-from lucernis.core.circuit import STIFF_SOURCE_OHM, Circuit, Ints, LoadKind, Solution, Solver
+from lucernis.core.circuit import Circuit, Solution, Solver
 from lucernis.core.demand import Demand, demand
 from lucernis.core.fusing import RunFuse, choose_fuses
 from lucernis.core.loads import RUNNING_V_PER_12V
 from lucernis.core.options import Case, Option, make_cases
+from lucernis.core.returns import Returns, trace_returns
 from lucernis.core.selection import cheapest_options
+from lucernis.core.switching import Switched, SwitchingPlan
 from lucernis.core.topology import Topology, trace
+from lucernis.core.wiring import Wiring, leg_ohms, wire_plan
 from lucernis.plan.model import Battery, Load, Plan, State
 from lucernis.practice.rules import Rules
 
@@ -25,8 +29,12 @@ _SLACK_V = 1e-7
 
 @dataclass(frozen=True, slots=True)
 class StateResult:
-    """One operating state, solved. Per run the current [A] and the volts lost in both its legs [V]; per part the
-    voltage between its terminals [V]; loads that are on but cannot be served."""
+    """One operating state, solved.
+
+    Per run the current [A] and the volts lost in its legs [V]; per feed point the voltage between positive and
+    negative there [V], 0 where nothing is live; consumers that are on but cannot be served; current out of each
+    battery [A]; the solution itself, over the nodes of `Wiring`.
+    """
 
     state_id: str
     run_a: dict[str, float]
@@ -34,8 +42,10 @@ class StateResult:
     part_v: dict[str, float]
     load_a: dict[str, float]
     unserved: frozenset[str]
+    battery_a: dict[str, float]
     source_a: float
     converged: bool
+    solution: Solution
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +53,9 @@ class Sized:
     """A plan with a size for every run, solved in every state."""
 
     topology: Topology
+    returns: Returns
+    switching: SwitchingPlan
+    wiring: Wiring
     demand: Demand
     fuses: dict[str, RunFuse]
     cases: dict[str, Case]
@@ -81,79 +94,47 @@ def drop_limit_frac(load: Load, rules: Rules) -> float:
     return rules.values.drop_sensitive_frac if load.sensitive else rules.values.drop_other_frac
 
 
-def build_circuit(
-    plan: Plan, options: Mapping[str, Option], figures: Demand, on: frozenset[str], source_v: float
-) -> tuple[Circuit, dict[str, tuple[int, int]], list[str]]:
-    """The circuit of a plan in one state.
-
-    Parameters
-    ----------
-    plan : Plan
-        The plan.
-    options : Mapping
-        Run id to the option in use.
-    figures : Demand
-        Figures of the loads.
-    on : frozenset of str
-        Loads that are on.
-    source_v : float
-        Volts held at each battery. [V]
-
-    Returns
-    -------
-    tuple
-        The circuit; part id to its positive and negative node; ids of the loads in the order they were added. Run k
-        of the plan is conductors 2k (positive leg) and 2k + 1 (negative leg).
-    """
-    batteries = [part for part in plan.parts if isinstance(part, Battery)]
-    rest = [part for part in plan.parts if not isinstance(part, Battery)]
-    nodes = {part.id: (2 * index + 1, 2 * index) for index, part in enumerate([*batteries, *rest])}
-    circuit = Circuit(node_count=max(1, 2 * len(nodes)))
-    for battery in batteries:
-        circuit.source(*nodes[battery.id], source_v, STIFF_SOURCE_OHM)
-    for run in plan.runs:
-        option = options[run.id]
-        each_leg = (option.wire_loop_ohm + option.joints_ohm) / 2
-        (start_pos, start_neg), (finish_pos, finish_neg) = nodes[run.start.part], nodes[run.finish.part]
-        circuit.conductor(start_pos, finish_pos, each_leg + option.fuse_ohm)
-        circuit.conductor(start_neg, finish_neg, each_leg)
-    added: list[str] = []
-    for part in plan.parts:
-        if not isinstance(part, Load) or part.id not in on:
-            continue
-        load = figures.loads[part.id]
-        if load.power_w is None:
-            continue
-        kind: LoadKind = part.behaviour
-        value = {
-            "constant_power": load.power_w,
-            "constant_current": load.power_w / load.rated_v,
-            "resistive": load.rated_v**2 / load.power_w,
-        }[kind]
-        circuit.load(*nodes[part.id], kind, value)
-        added.append(part.id)
-    return circuit, nodes, added
-
-
 @dataclass(slots=True)
 class StateSolver:
     """Solves the operating states of a plan with one choice of sizes after another.
 
-    Between choices only resistances change, between states only what is on, so the circuit is made ready once.
+    Between choices only resistances change, so the circuit is made ready once for each set of closed contacts.
     """
 
     plan: Plan
+    topology: Topology
+    switching: SwitchingPlan
     figures: Demand
     source_v: float
-    _ready: tuple[Solver, list[str], Ints, Ints] | None = None
+    wiring: Wiring | None = None
+    _solvers: dict[tuple[Switched, frozenset[str]], Solver] = field(default_factory=dict)
+    _points: tuple[tuple[str, ...], NDArray[np.int64], NDArray[np.int64]] | None = None
+    _run_index: dict[str, int] = field(default_factory=dict)
 
-    def _circuit(self, options: Mapping[str, Option]) -> tuple[Solver, list[str], Ints, Ints]:
-        if self._ready is None:
-            every = frozenset(self.figures.loads)
-            circuit, nodes, added = build_circuit(self.plan, options, self.figures, every, self.source_v)
-            pos, neg = (np.array([nodes[part.id][k] for part in self.plan.parts], dtype=np.int64) for k in (0, 1))
-            self._ready = (Solver(circuit), added, pos, neg)
-        return self._ready
+    def ready(self, options: Mapping[str, Option]) -> Wiring:
+        """The circuit, made once."""
+        if self.wiring is None:
+            wiring = wire_plan(self.plan, self.topology, self.switching, options, self.figures, self.source_v)
+            self.wiring = wiring
+            names = tuple(wiring.pos)
+            self._points = (
+                names,
+                np.array([wiring.pos[name] for name in names], dtype=np.int64),
+                np.array([wiring.neg_at(name) for name in names], dtype=np.int64),
+            )
+            self._run_index = {run.id: index for index, run in enumerate(self.plan.runs)}
+        return self.wiring
+
+    def solver(self, options: Mapping[str, Option], state: State) -> Solver:
+        """The circuit with the contacts of a state."""
+        wiring = self.ready(options)
+        switched = self.figures.switched[state.id]
+        swapped = self.switching.swapped(state, self.topology)
+        key = (switched, swapped)
+        if key not in self._solvers:
+            turned = np.array([name in swapped for name in wiring.consumers], dtype=bool)
+            self._solvers[key] = Solver(wiring.circuit, wiring.closed(switched, self._run_index), turned)
+        return self._solvers[key]
 
     def solve(self, options: Mapping[str, Option], states: Iterable[State]) -> dict[str, StateResult]:
         """Solve operating states with one choice of sizes.
@@ -170,32 +151,42 @@ class StateSolver:
         dict
             State id to its result.
         """
-        plan, results = self.plan, {}
-        solver, added, pos, neg = self._circuit(options)
-        runs = [options[run.id] for run in plan.runs]
-        ohm = np.repeat([(one.wire_loop_ohm + one.joints_ohm) / 2 for one in runs], 2)
-        ohm[::2] += [one.fuse_ohm for one in runs]
-        solved: dict[frozenset[str], Solution] = {}
+        wiring, results = self.ready(options), {}
+        ohm = wiring.resistances(leg_ohms(self.plan, options))
+        solved: dict[tuple[int, frozenset[str]], Solution] = {}
         for state in states:
             on = self.figures.on[state.id]
-            if on not in solved:
-                solved[on] = solver.solve(ohm, np.array([load in on for load in added], dtype=bool))
-            solution = solved[on]
-            volts = (solution.node_v[pos] - solution.node_v[neg]).tolist() if plan.parts else []
-            part_v = dict(zip((part.id for part in plan.parts), volts, strict=True))
-            amps, draws = solution.conductor_a.tolist(), solution.load_a.tolist()
-            served = solution.served.tolist()
-            results[state.id] = StateResult(
-                state_id=state.id,
-                run_a={run.id: amps[2 * index] for index, run in enumerate(plan.runs)},
-                run_drop_v={run.id: abs(part_v[run.start.part] - part_v[run.finish.part]) for run in plan.runs},
-                part_v=part_v,
-                load_a={load: draw for load, draw in zip(added, draws, strict=True) if load in on},
-                unserved=frozenset(load for load, ok in zip(added, served, strict=True) if load in on and not ok),
-                source_a=float(solution.source_a.sum()),
-                converged=solution.converged,
-            )
+            solver = self.solver(options, state)
+            key = (id(solver), on)
+            if key not in solved:
+                solved[key] = solver.solve(ohm, np.array([one in on for one in wiring.consumers], dtype=bool))
+            results[state.id] = self._result(wiring, state.id, on, solved[key])
         return results
+
+    def _result(self, wiring: Wiring, state_id: str, on: frozenset[str], solution: Solution) -> StateResult:
+        names, pos, neg = self._points or ((), np.empty(0, dtype=np.int64), np.empty(0, dtype=np.int64))
+        volts = np.abs(solution.node_v[pos] - solution.node_v[neg])
+        volts[~solution.live[pos] | ~solution.live[neg]] = 0.0
+        runs = self.plan.runs
+        legs = solution.conductor_v[: 2 * len(runs)]
+        lost = np.abs(legs[::2] - legs[1::2]).tolist() if len(runs) else []
+        amps = solution.conductor_a[: 2 * len(runs)]
+        carried = np.where(np.abs(amps[::2]) >= np.abs(amps[1::2]), amps[::2], amps[1::2]).tolist()
+        draws, served = solution.load_a.tolist(), solution.served.tolist()
+        consumers = wiring.consumers
+        batteries = [part.id for part in self.plan.parts if isinstance(part, Battery)]
+        return StateResult(
+            state_id=state_id,
+            run_a={run.id: carried[index] for index, run in enumerate(runs)},
+            run_drop_v={run.id: lost[index] for index, run in enumerate(runs)},
+            part_v=dict(zip(names, volts.tolist(), strict=True)),
+            load_a={name: abs(draw) for name, draw in zip(consumers, draws, strict=True) if name in on},
+            unserved=frozenset(name for name, ok in zip(consumers, served, strict=True) if name in on and not ok),
+            battery_a=dict(zip(batteries, solution.source_a.tolist(), strict=True)),
+            source_a=float(solution.source_a.sum()),
+            converged=solution.converged,
+            solution=solution,
+        )
 
 
 def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], source_v: float) -> set[str]:
@@ -209,15 +200,16 @@ def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], source_
 
 
 def _hardest(figures: Demand, plan: Plan) -> list[State]:
-    """States no other state outdoes: with more loads on, every drop is larger."""
+    """States no other state outdoes: with the same contacts and more loads on, every drop is larger."""
     kept: list[State] = []
     for state in plan.states:
-        on = figures.on[state.id]
-        if any(on < figures.on[other.id] for other in plan.states):
+        on, modes = figures.on[state.id], state.modes
+        rivals = [other for other in plan.states if other.modes == modes or not (modes or other.modes)]
+        if not on or any(on < figures.on[other.id] for other in rivals):
             continue
-        if all(on != figures.on[other.id] for other in kept):
+        if all(on != figures.on[other.id] or other.modes != modes for other in kept):
             kept.append(state)
-    return kept
+    return kept or [plan.states[0]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -270,6 +262,9 @@ class _Search:
             return self.tried[key]
         # A run off the tree takes what fuse and ampacity ask; the drop search has no say in it.
         options = {run_id: case.options[picks.get(run_id, 0)] for run_id, case in self.cases.items()}
+        for run_id, case in self.cases.items():
+            if case.leader is not None and not case.pinned:
+                options[run_id] = case.at_least(options[case.leader].size)
         self.tried[key] = self.attempt(options)
         return self.tried[key]
 
@@ -366,20 +361,25 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     sizes cannot reach are left out of the search and reported; their wires then follow fuse and ampacity alone.
     """
     topology = trace(plan)
-    figures = demand(plan, topology, rules)
+    returns = trace_returns(plan, topology)
+    switching = SwitchingPlan(plan)
+    figures = demand(plan, topology, returns, switching, rules)
     fuses = choose_fuses(plan, topology, figures, rules)
     source_v = source_volts(plan, rules)
     limit_v = {part.id: drop_limit_frac(part, rules) * plan.nominal_v for part in plan.parts if isinstance(part, Load)}
-    cases = make_cases(plan, topology, figures, fuses, rules)
-    solver = StateSolver(plan, figures, source_v)
+    cases = make_cases(plan, topology, returns, figures, fuses, rules)
+    solver = StateSolver(plan, topology, switching, figures, source_v)
     chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v, solver).run()
     states = solver.solve(chosen, plan.states)
     unpinned = chosen
     if any(case.pinned for case in cases.values()):
-        free = make_cases(plan, topology, figures, fuses, rules, ignore_pins=True)
+        free = make_cases(plan, topology, returns, figures, fuses, rules, ignore_pins=True)
         unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v, solver).run()
     return Sized(
         topology=topology,
+        returns=returns,
+        switching=switching,
+        wiring=solver.ready(chosen),
         demand=figures,
         fuses=fuses,
         cases=cases,
@@ -390,3 +390,38 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         out_of_reach=out_of_reach,
         source_v=source_v,
     )
+
+
+def state_circuit(plan: Plan, sized: Sized, state: State) -> Circuit:
+    """The circuit of a sized plan in one state, with only what carries and what is on.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    sized : Sized
+        Its sizes.
+    state : State
+        One of its states.
+
+    Returns
+    -------
+    Circuit
+        The nodes are those of `Sized.wiring`, so that another program's answer can be compared with ours.
+    """
+    wiring = sized.wiring
+    index = {run.id: at for at, run in enumerate(plan.runs)}
+    carries = wiring.closed(sized.demand.switched[state.id], index)
+    ohm = wiring.resistances(leg_ohms(plan, sized.chosen))
+    whole, swapped = wiring.circuit, sized.switching.swapped(state, sized.topology)
+    out = Circuit(node_count=whole.node_count)
+    for at in np.flatnonzero(carries).tolist():
+        out.conductor(whole.conductor_from[at], whole.conductor_to[at], float(ohm[at]))
+    for at in range(len(whole.source_v)):
+        out.source(whole.source_pos[at], whole.source_neg[at], whole.source_v[at], whole.source_ohm[at])
+    for at, name in enumerate(wiring.consumers):
+        if name in sized.demand.on[state.id]:
+            ends = (whole.load_pos[at], whole.load_neg[at])
+            pos, neg = reversed(ends) if name in swapped else ends
+            out.load(pos, neg, whole.load_kind[at], whole.load_value[at])
+    return out

@@ -1,21 +1,26 @@
-"""Who feeds whom: the plan's parts and runs as a graph from its batteries outward. No figures here."""
+"""Who feeds whom: the plan's parts and runs as a graph from its batteries outward. No figures here.
+
+Contacts count as closed: what a state opens stands in `switching.py`, how the negatives get back in `returns.py`.
+"""
 
 from __future__ import annotations
 
 from collections import deque
 from dataclasses import dataclass
 
-from lucernis.plan.model import Battery, FuseBlock, Load, Plan, Run
+from lucernis.core.terminals import feed_point, has_positive, part_id_of
+from lucernis.plan.model import Load, Part, Plan, Run
 
 
 @dataclass(frozen=True, slots=True)
 class Topology:
-    """The feeding tree of a plan.
+    """The feeding tree of a plan, over the feed points of `terminals.py`.
 
-    `order` lists tree runs from the battery outward. `feeder_of` maps a part to the run that feeds it, `start_of` a
-    run to the part it is fed from (which need not be the run's own start), `loads_behind` a run to the loads fed
-    through it, `parts` an id to its part. Runs in `closing` join two parts that are both fed already; runs in `dead`
-    hang on no battery.
+    `order` lists tree runs from the battery outward. `feeder_of` maps a point to the run that feeds it, `start_of` a
+    run to the point it is fed from (which need not be the run's own start), `behind` a run to the consumers fed
+    through it (loads, and the coils of relays), `loads_behind` to the loads among them, `parts` an id to its part.
+    Runs in `closing` join two points that are both fed already, so that those in `both_fed` can be fed from either
+    end; runs in `dead` hang on no battery; `returns` are negatives alone.
     """
 
     order: tuple[str, ...]
@@ -23,12 +28,37 @@ class Topology:
     start_of: dict[str, str]
     finish_of: dict[str, str]
     fed_runs: dict[str, tuple[str, ...]]
+    behind: dict[str, tuple[str, ...]]
     loads_behind: dict[str, tuple[str, ...]]
     closing: tuple[str, ...]
+    both_fed: frozenset[str]
     dead: tuple[str, ...]
+    returns: tuple[str, ...]
     runs: dict[str, Run]
-    parts: dict[str, Battery | FuseBlock | Load]
-    load_ids: frozenset[str]
+    parts: dict[str, Part]
+    consumers: tuple[str, ...]
+
+    def part_at(self, point_name: str) -> Part:
+        """The part a point belongs to."""
+        return self.parts[part_id_of(point_name)]
+
+    def ends(self, run: Run) -> tuple[str, str]:
+        """Feed points at the start and the finish of a run."""
+        start = feed_point(self.parts[run.start.part], run.start, "start")
+        return start, feed_point(self.parts[run.finish.part], run.finish, "finish")
+
+
+def _joined(plan: Plan, parts: dict[str, Part]) -> dict[str, list[tuple[Run, str]]]:
+    """For each feed point the runs that touch it, with the point at their other end."""
+    touching: dict[str, list[tuple[Run, str]]] = {part.id: [] for part in plan.parts}
+    for run in plan.runs:
+        if not has_positive(run):
+            continue
+        start = feed_point(parts[run.start.part], run.start, "start")
+        finish = feed_point(parts[run.finish.part], run.finish, "finish")
+        touching.setdefault(start, []).append((run, finish))
+        touching.setdefault(finish, []).append((run, start))
+    return touching
 
 
 def trace(plan: Plan) -> Topology:
@@ -44,15 +74,13 @@ def trace(plan: Plan) -> Topology:
     Topology
         The tree, and what does not belong to it.
     """
-    touching: dict[str, list[Run]] = {part.id: [] for part in plan.parts}
-    for run in plan.runs:
-        touching[run.start.part].append(run)
-        touching[run.finish.part].append(run)
+    parts = {part.id: part for part in plan.parts}
+    touching = _joined(plan, parts)
     roots = [part.id for part in plan.parts if part.kind == "battery"]
     feeder_of: dict[str, str] = {}
     start_of: dict[str, str] = {}
     finish_of: dict[str, str] = {}
-    fed_runs: dict[str, list[str]] = {part.id: [] for part in plan.parts}
+    fed_runs: dict[str, list[str]] = {name: [] for name in touching}
     order: list[str] = []
     reached = set(roots)
     queue = deque(roots)
@@ -60,14 +88,13 @@ def trace(plan: Plan) -> Topology:
     closing: list[str] = []
     while queue:
         here = queue.popleft()
-        for run in touching[here]:
+        for run, there in touching[here]:
             if run.id in used:
                 continue
             used.add(run.id)
-            there = run.finish.part if run.start.part == here else run.start.part
             if there in reached:
                 closing.append(run.id)
-                start_of[run.id], finish_of[run.id] = run.start.part, run.finish.part
+                start_of[run.id], finish_of[run.id] = (there, here) if _starts_at(parts, run, there) else (here, there)
                 continue
             reached.add(there)
             order.append(run.id)
@@ -76,30 +103,60 @@ def trace(plan: Plan) -> Topology:
             fed_runs[here].append(run.id)
             queue.append(there)
     loads = {part.id for part in plan.parts if isinstance(part, Load)}
+    coils = {f"{part.id}:coil" for part in plan.parts if part.kind == "relay"} & touching.keys()
     behind: dict[str, tuple[str, ...]] = dict.fromkeys(closing, ())
     for run_id in reversed(order):
         end = finish_of[run_id]
-        own = (end,) if end in loads else ()
-        behind[run_id] = own + tuple(load for next_run in fed_runs[end] for load in behind[next_run])
+        own = (end,) if end in loads or end in coils else ()
+        behind[run_id] = own + tuple(one for next_run in fed_runs[end] for one in behind[next_run])
     return Topology(
         order=tuple(order),
         feeder_of=feeder_of,
         start_of=start_of,
         finish_of=finish_of,
-        fed_runs={part: tuple(runs) for part, runs in fed_runs.items()},
-        loads_behind=behind,
+        fed_runs={name: tuple(runs) for name, runs in fed_runs.items()},
+        behind=behind,
+        loads_behind={run: tuple(one for one in some if one in loads) for run, some in behind.items()}
+        if coils
+        else behind,
         closing=tuple(closing),
-        dead=tuple(run.id for run in plan.runs if run.id not in used),
+        both_fed=_both_fed(closing, start_of, finish_of, feeder_of),
+        dead=tuple(run.id for run in plan.runs if has_positive(run) and run.id not in used),
+        returns=tuple(run.id for run in plan.runs if not has_positive(run)),
         runs={run.id: run for run in plan.runs},
-        parts={part.id: part for part in plan.parts},
-        load_ids=frozenset(loads),
+        parts=parts,
+        consumers=tuple(
+            one for part in plan.parts for one in (part.id, f"{part.id}:coil") if one in loads or one in coils
+        ),
     )
 
 
-def path_runs(topology: Topology, part_id: str) -> tuple[str, ...]:
-    """Tree runs from the battery to a part, battery first; empty for a battery or a part nothing feeds."""
+def _starts_at(parts: dict[str, Part], run: Run, here: str) -> bool:
+    return feed_point(parts[run.start.part], run.start, "start") == here
+
+
+def _both_fed(
+    closing: list[str], start_of: dict[str, str], finish_of: dict[str, str], feeder_of: dict[str, str]
+) -> frozenset[str]:
+    """Runs on a ring, batteries taken as joined: current can come from either end."""
+
+    def way_up(here: str) -> list[str]:
+        way = []
+        while here in feeder_of:
+            way.append(feeder_of[here])
+            here = start_of[feeder_of[here]]
+        return way
+
+    found: set[str] = set()
+    for run in closing:
+        found |= {run} | set(way_up(start_of[run])) ^ set(way_up(finish_of[run]))
+    return frozenset(found)
+
+
+def path_runs(topology: Topology, point_name: str) -> tuple[str, ...]:
+    """Tree runs from the battery to a point, battery first; empty for a battery or a point nothing feeds."""
     path: list[str] = []
-    here = part_id
+    here = point_name
     while here in topology.feeder_of:
         run_id = topology.feeder_of[here]
         path.append(run_id)

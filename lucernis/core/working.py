@@ -8,6 +8,7 @@ from lucernis.core.fuses import OVER_LOAD_FACTOR, family
 from lucernis.core.options import Case, Option
 from lucernis.core.report import Input, Working
 from lucernis.core.sizing import Sized
+from lucernis.core.terminals import part_id_of
 from lucernis.core.topology import path_runs
 from lucernis.plan.model import Load, Plan, Run
 from lucernis.practice.rules import Rules
@@ -177,7 +178,7 @@ class WorkingBook:
     def run(self, run: Run) -> None:
         """Workings of one run."""
         case, option = self.sized.cases[run.id], self.sized.chosen[run.id]
-        behind = self.sized.topology.loads_behind.get(run.id, ())
+        behind = self.sized.topology.behind.get(run.id) or self.sized.returns.through.get(run.id, ())
         state_id = self.sized.demand.design_state[run.id]
         on = self.sized.demand.on[state_id]
         state = self._states[state_id]
@@ -187,7 +188,10 @@ class WorkingBook:
             "design_current_a",
             f"{run.tag}: design current",
             "Ib = sum of the loads behind it that are on together",
-            [Input("Ib", self._names[load], self.sized.demand.loads[load].design_current_a, "A") for load in shown],
+            [
+                Input("Ib", self._names[part_id_of(load)], self.sized.demand.loads[load].design_current_a, "A")
+                for load in shown
+            ],
             case.design_current_a,
             "A",
             school=self.school("design_volts"),
@@ -360,7 +364,8 @@ class WorkingBook:
             note=note,
         )
         path = path_runs(self.sized.topology, self.sized.topology.finish_of.get(run.id, ""))
-        end_v = max(self.sized.source_v - result.part_v[run.finish.part] for result in self.sized.states.values())
+        finish = self.sized.topology.finish_of.get(run.id, run.finish.part)
+        end_v = max(self.sized.source_v - result.part_v[finish] for result in self.sized.states.values())
         if path:
             self.add(
                 run.id,
@@ -413,7 +418,10 @@ class WorkingBook:
             "battery_current_a",
             "Current out of the battery",
             "sum of the solved currents of what is on",
-            [Input("I", self._names[load], amps, "A") for load, amps in self.sized.states[state].load_a.items()],
+            [
+                Input("I", self._names[part_id_of(load)], amps, "A")
+                for load, amps in self.sized.states[state].load_a.items()
+            ],
             battery_a,
             "A",
             note=f"State: {self._states[state]}.",

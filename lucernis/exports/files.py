@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.report import Report
-from lucernis.core.sizing import build_circuit, size_plan
+from lucernis.core.sizing import size_plan, state_circuit
 from lucernis.errors import UnknownRow
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
@@ -49,7 +49,7 @@ def _netlist(plan: Plan, state: str | None) -> bytes:
     if wanted not in known:
         raise UnknownRow(f"no state {wanted!r}", field="state", value=wanted, allowed=", ".join(known))
     sized = size_plan(plan, plan_rules(plan))
-    circuit, _, _ = build_circuit(plan, sized.chosen, sized.demand, sized.demand.on[wanted], sized.source_v)
+    circuit = state_circuit(plan, sized, next(one for one in plan.states if one.id == wanted))
     return netlist(circuit, f"{plan.job.name}, state {wanted}").encode()
 
 

@@ -9,33 +9,33 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, model_validator
 
 from lucernis.errors import BadDocument, FieldProblem, LucernisError
+from lucernis.plan.base import Amps, Body, Colour, Doc, Id, Length, Name, SizeName, SizeRef, Tag, Text
+from lucernis.plan.parts import (
+    PART_CLASSES,
+    Battery,
+    Busbar,
+    ChassisPoint,
+    FuseBlock,
+    Joint,
+    KeyedFeed,
+    Load,
+    Maker,
+    Part,
+    Relay,
+    Shunt,
+    Switch,
+)
+from lucernis.plan.references import practice_problems, reference_problems
+from lucernis.plan.terminals import Terminal
 from lucernis.plan.units import LONG_M, LONGEST_M, Preference, parse_length_m
 from lucernis.plan.upgrades import upgrade
-from lucernis.practice.names import made_ratings_a, size_names
-from lucernis.practice.rules import FuseFamily, SizeSystem, load_sets, resolve_rules
+from lucernis.practice.rules import FuseFamily, SizeSystem
 
 FORMAT = "lucernis-plan"
-VERSION = 1
-
-Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$", description="Stable, never shown to a person.")]
-Tag = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._/-]{0,11}$", description="What the printed sleeve says.")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-Text = Annotated[str, Field(max_length=2000)]
-Length = Annotated[float, Field(gt=0, le=LONGEST_M)]
-Amps = Annotated[float, Field(gt=0, le=5000)]
-SizeName = Annotated[str, Field(pattern=r"^[0-9][0-9./ m]{0,7}$")]
-
-Body = Literal["steel", "aluminium", "fibreglass_or_wood", "boat_hull", "frame"]
-Colour = Literal["red", "black", "yellow", "brown", "blue", "green", "white", "orange", "grey", "purple", "pink", "tan"]
-
-
-class Doc(BaseModel):
-    """Base of every piece of the document: unknown fields, NaN and infinity are refused."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+VERSION = 2
 
 
 class Vehicle(Doc):
@@ -43,6 +43,9 @@ class Vehicle(Doc):
 
     name: Name = "Vehicle"
     body: Body = "steel"
+    chassis_ohm: Annotated[float, Field(gt=0, le=1)] | None = Field(
+        default=None, description="Resistance of the body from one chassis point to another, measured."
+    )
 
 
 class Job(Doc):
@@ -116,99 +119,39 @@ class Fuse(Doc):
     distance_m: Annotated[float, Field(ge=0, le=LONGEST_M)] = Field(
         default=0.0, description="Wire from the terminal to the fuse: the unprotected length."
     )
+    sheathed: bool = Field(default=False, description="That length lies in conduit, sheath or loom.")
+    family: FuseFamily | None = Field(default=None, description="Family to take the rating from.")
+    holder: Literal["open", "sealed"] | None = Field(default=None, description="That of its family when absent.")
+    each: bool = Field(default=False, description="One for each of several conductors in parallel.")
     pin: FusePin | None = None
 
 
-class Battery(Doc):
-    """A battery or bank with one positive and one negative terminal."""
-
-    kind: Literal["battery"] = "battery"
-    id: Id
-    name: Name
-    tag: Tag
-    place: Id | None = None
-    chemistry: Literal["flooded", "agm", "gel", "lfp"] = "lfp"
-    capacity_ah: Annotated[float, Field(gt=0, le=20000)] = 100.0
-
-
-class FuseBlock(Doc):
-    """A block with a positive bus, fused ways and a negative bar."""
-
-    kind: Literal["fuse_block"] = "fuse_block"
-    id: Id
-    name: Name
-    tag: Tag
-    place: Id | None = None
-    ways: Annotated[int, Field(ge=1, le=60)] = 12
-    family: FuseFamily = "blade_regular"
-    way_limit_a: Amps | None = Field(default=None, description="Greatest fuse a way takes, by its maker.")
-    total_limit_a: Amps | None = Field(default=None, description="Greatest current the block takes, by its maker.")
-
-
-class SizeRef(Doc):
-    """A wire size by its name."""
-
-    system: SizeSystem
-    size: SizeName
-
-
-class Maker(Doc):
-    """What the maker of a device demands of its wiring."""
-
-    least: SizeRef | None = None
-    greatest: SizeRef | None = None
-    fuse_a: Amps | None = None
-
-
-class Load(Doc):
-    """A consumer. Watts or amps, never both: the other is computed."""
-
-    kind: Literal["load"] = "load"
-    id: Id
-    name: Name
-    tag: Tag
-    place: Id | None = None
-    behaviour: Literal["constant_power", "constant_current", "resistive"] = "constant_power"
-    power_w: Annotated[float, Field(gt=0, le=20000)] | None = None
-    current_a: Amps | None = None
-    rated_v: Annotated[float, Field(gt=0, le=100)] | None = Field(
-        default=None, description="Volts the watts or amps are stated at; nominal volts when absent."
-    )
-    min_v: Annotated[float, Field(gt=0, le=100)] | None = Field(
-        default=None, description="Lowest voltage the device works at."
-    )
-    count: Annotated[int, Field(ge=1, le=200)] = 1
-    hours_per_day: Annotated[float, Field(ge=0, le=24)] | None = None
-    sensitive: bool = False
-    keyed: bool = Field(default=False, description="Live only with the key on.")
-    drop_limit_frac: Annotated[float, Field(gt=0, le=0.5)] | None = None
-    maker: Maker = Maker()
-
-    @model_validator(mode="after")
-    def _one_of_watts_and_amps(self) -> Load:
-        if self.power_w is not None and self.current_a is not None:
-            raise ValueError("give power_w or current_a, not both")
-        return self
-
-
-Part = Annotated[Battery | FuseBlock | Load, Field(discriminator="kind")]
-
-
 class End(Doc):
-    """Where a run ends: a part, and for a fuse block the way."""
+    """Where a run ends: a part, and for a fuse block the way, for a part with several terminals which one."""
 
     part: Id
     way: Annotated[int, Field(ge=1, le=60)] | None = None
+    terminal: Terminal | None = None
+
+
+class PassThrough(Doc):
+    """A hole a run goes through."""
+
+    through: Literal["firewall", "metal", "plastic_or_wood"]
+    grommet: bool = True
+    sealed: bool = True
 
 
 class Run(Doc):
-    """A pair of conductors, positive and negative of one size, between two parts."""
+    """Conductors between two parts: a positive and a negative of one size, or one of them alone."""
 
     id: Id
     tag: Tag
     name: Annotated[str, Field(max_length=80)] = ""
     start: End
     finish: End
+    legs: Literal["both", "positive", "negative"] = "both"
+    parallel: Annotated[int, Field(ge=1, le=8)] = Field(default=1, description="Equal conductors side by side a leg.")
     length_m: Length
     length_as_typed: Annotated[str, Field(max_length=40)] | None = None
     length_confirmed: bool = Field(default=False, description="A length over 100 m is meant as it stands.")
@@ -217,6 +160,16 @@ class Run(Doc):
         default=2, description="Current-carrying conductors side by side, its own two included."
     )
     insulation_c: Annotated[int, Field(ge=60, le=200)] | None = None
+    wire_type: Literal["marine_tinned", "automotive", "battery_cable", "building", "solid"] | None = Field(
+        default=None, description="How it is made; a stranded vehicle type by the practice set when absent."
+    )
+    planned_a: Amps | None = Field(
+        default=None, description="Current it is planned for where no load decides it, as in a charging link."
+    )
+    unsupported_m: Annotated[float, Field(ge=0, le=LONGEST_M)] | None = Field(
+        default=None, description="Longest stretch between two clamps."
+    )
+    passes: tuple[PassThrough, ...] = Field(default=(), max_length=20)
     fuse_at_start: Fuse | None = None
     fuse_at_finish: Fuse | None = None
     wire: WirePin | None = None
@@ -237,13 +190,32 @@ class Run(Doc):
         return self
 
 
+class Mode(Doc):
+    """Position of a three-position or reversing switch."""
+
+    part: Id
+    position: Literal["off", "a", "b"]
+
+
+class Duty(Doc):
+    """Share of the time a load runs in a state."""
+
+    load: Id
+    share: Annotated[float, Field(gt=0, le=1)]
+
+
 class State(Doc):
-    """An operating state: what is on at the same time."""
+    """An operating state: what is closed and what is on at the same time."""
 
     id: Id
     name: Name
     key_on: bool = True
+    engine_on: bool = False
+    shore_on: bool = False
     off: tuple[Id, ...] = Field(default=(), description="Loads that are off in this state.")
+    open: tuple[Id, ...] = Field(default=(), description="Switches that are open, and runs whose fuse is out.")
+    modes: tuple[Mode, ...] = Field(default=(), description="Position a where none is named.")
+    duty: tuple[Duty, ...] = Field(default=(), description="All the time where none is named.")
 
 
 class Waiver(Doc):
@@ -258,7 +230,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"
@@ -274,107 +246,7 @@ class Plan(Doc):
 
 def _pointer(loc: tuple[int | str, ...]) -> str:
     # Pydantic puts the union's tag (battery, load, ...) into the path; it is not in the document.
-    kinds = {"battery", "fuse_block", "load"}
-    return "#" + "".join(f"/{step}" for step in loc if step not in kinds)
-
-
-def _reference_problems(plan: Plan) -> list[FieldProblem]:
-    """Names that lead nowhere, ids used twice, ends that cannot be."""
-    problems: list[FieldProblem] = []
-
-    def unique(what: str, ids: list[str]) -> None:
-        seen: set[str] = set()
-        for index, one in enumerate(ids):
-            if one in seen:
-                problems.append(FieldProblem(f"#/{what}/{index}/id", f"id {one!r} is used twice; ids are unique"))
-            seen.add(one)
-
-    unique("zones", [zone.id for zone in plan.zones])
-    unique("places", [place.id for place in plan.places])
-    unique("states", [state.id for state in plan.states])
-    # Parts and runs share one name space: findings and waivers point at either by id alone.
-    unique("parts", [part.id for part in plan.parts])
-    part_ids = {part.id for part in plan.parts}
-    for index, run in enumerate(plan.runs):
-        if run.id in part_ids or run.id == "plan":
-            problems.append(FieldProblem(f"#/runs/{index}/id", f"id {run.id!r} is a part's or reserved"))
-    unique("runs", [run.id for run in plan.runs])
-    zone_ids = {zone.id for zone in plan.zones}
-    place_ids = {place.id for place in plan.places}
-    kinds = {part.id: part.kind for part in plan.parts}
-    for index, place in enumerate(plan.places):
-        if place.zone not in zone_ids:
-            problems.append(FieldProblem(f"#/places/{index}/zone", f"no zone {place.zone!r}"))
-
-    def size_exists(wire: WirePin | SizeRef | None, where: str) -> None:
-        if wire is not None and wire.size not in size_names(wire.system):
-            known = ", ".join(size_names(wire.system))
-            problems.append(FieldProblem(f"{where}/size", f"must be one of {known}"))
-
-    for index, part in enumerate(plan.parts):
-        if isinstance(part, Load):
-            size_exists(part.maker.least, f"#/parts/{index}/maker/least")
-            size_exists(part.maker.greatest, f"#/parts/{index}/maker/greatest")
-        if part.place is not None and part.place not in place_ids:
-            problems.append(FieldProblem(f"#/parts/{index}/place", f"no place {part.place!r}"))
-    used_ways: dict[tuple[str, int], int] = {}
-    for index, run in enumerate(plan.runs):
-        if run.zone is not None and run.zone not in zone_ids:
-            problems.append(FieldProblem(f"#/runs/{index}/zone", f"no zone {run.zone!r}"))
-        for side, end in (("start", run.start), ("finish", run.finish)):
-            where = f"#/runs/{index}/{side}"
-            kind = kinds.get(end.part)
-            if kind is None:
-                problems.append(FieldProblem(f"{where}/part", f"no part {end.part!r}"))
-            elif end.way is not None and kind != "fuse_block":
-                problems.append(FieldProblem(f"{where}/way", "only a fuse block has ways"))
-            elif end.way is not None:
-                if side == "finish":
-                    problems.append(FieldProblem(f"{where}/way", "a run starts at a way; it cannot finish at one"))
-                other = used_ways.setdefault((end.part, end.way), index)
-                if other != index:
-                    problems.append(FieldProblem(f"{where}/way", f"way {end.way} already feeds run {other}"))
-            elif kind == "fuse_block" and side == "start":
-                problems.append(FieldProblem(f"{where}/way", "a run from a fuse block starts at one of its ways"))
-        if run.start.part == run.finish.part:
-            problems.append(FieldProblem(f"#/runs/{index}/finish/part", "a run cannot lead from a part to itself"))
-        for side, fuse in (("fuse_at_start", run.fuse_at_start), ("fuse_at_finish", run.fuse_at_finish)):
-            if fuse is not None and fuse.distance_m > run.length_m:
-                problems.append(
-                    FieldProblem(f"#/runs/{index}/{side}/distance_m", f"must be <= length_m ({run.length_m:g})")
-                )
-        for side, fuse in (("fuse_at_start", run.fuse_at_start), ("fuse_at_finish", run.fuse_at_finish)):
-            pin = fuse.pin if fuse is not None else None
-            if pin is not None and pin.family is not None and pin.rating_a not in made_ratings_a(pin.family):
-                made = " ".join(f"{one:g}" for one in made_ratings_a(pin.family))
-                problems.append(FieldProblem(f"#/runs/{index}/{side}/pin/rating_a", f"made in {made} A"))
-        size_exists(run.wire, f"#/runs/{index}/wire")
-    for index, state in enumerate(plan.states):
-        for at, off in enumerate(state.off):
-            if kinds.get(off) != "load":
-                problems.append(FieldProblem(f"#/states/{index}/off/{at}", f"no load {off!r}"))
-    return problems
-
-
-def _practice_problems(plan: Plan) -> list[FieldProblem]:
-    if plan.practice.set not in load_sets():
-        return [FieldProblem("#/practice/set", "must be one of " + ", ".join(load_sets()))]
-    names = [override.rule for override in plan.practice.overrides]
-    if len(names) != len(set(names)):
-        return [FieldProblem("#/practice/overrides", "a rule is overridden twice")]
-    for index, override in enumerate(plan.practice.overrides):
-        try:
-            resolve_rules(plan.practice.set, {override.rule: (override.value, override.reason)})
-        except LucernisError as error:
-            return [FieldProblem(f"#/practice/overrides/{index}", f"{error}; allowed: {error.allowed}")]
-    values = resolve_rules(
-        plan.practice.set, {one.rule: (one.value, one.reason) for one in plan.practice.overrides}
-    ).values
-    unknown = [size for size in values.shelf if size not in size_names(values.size_system)]
-    if unknown:
-        known = ", ".join(size_names(values.size_system))
-        return [FieldProblem("#/practice/overrides", f"shelf: no size {unknown[0]!r} in this system; allowed: {known}")]
-    return []
+    return "#" + "".join(f"/{step}" for step in loc if step not in PART_CLASSES)
 
 
 def check_plan(plan: Plan) -> Plan:
@@ -385,7 +257,7 @@ def check_plan(plan: Plan) -> Plan:
     BadDocument
         Listing every field that does not.
     """
-    problems = _reference_problems(plan) + _practice_problems(plan)
+    problems = reference_problems(plan) + practice_problems(plan)
     if problems:
         raise BadDocument("the plan does not hold together", problems)
     return plan
@@ -446,3 +318,45 @@ def plan_document(plan: Plan, *, full: bool = True) -> dict[str, Any]:
     for part, shown in zip(plan.parts, document.get("parts", []), strict=False):
         shown["kind"] = part.kind
     return {"format": FORMAT, "version": VERSION} | document
+
+
+__all__ = [
+    "FORMAT",
+    "VERSION",
+    "Battery",
+    "Body",
+    "Busbar",
+    "ChassisPoint",
+    "Doc",
+    "Duty",
+    "End",
+    "Fuse",
+    "FuseBlock",
+    "FusePin",
+    "Job",
+    "Joint",
+    "KeyedFeed",
+    "Load",
+    "Maker",
+    "Mode",
+    "Override",
+    "Part",
+    "PassThrough",
+    "Place",
+    "Plan",
+    "Practice",
+    "Relay",
+    "Run",
+    "Shunt",
+    "SizeRef",
+    "State",
+    "Switch",
+    "Vehicle",
+    "Waiver",
+    "WireColours",
+    "WirePin",
+    "Zone",
+    "check_plan",
+    "parse_plan",
+    "plan_document",
+]

@@ -1,6 +1,6 @@
 """Brings older plan documents up to the present version, one step a version, before they are validated.
 
-A step takes a document of version n and returns one of version n + 1. Version 1 is the first, so none is needed yet.
+A step takes a document of version n and returns one of version n + 1.
 """
 
 from __future__ import annotations
@@ -12,7 +12,13 @@ from lucernis.errors import BadDocument, FieldProblem
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 
-STEPS: dict[int, Step] = {}
+
+def _to_2(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 adds kinds of parts, legs, parallel conductors, terminals and switching; all of version 1 stands."""
+    return document
+
+
+STEPS: dict[int, Step] = {1: _to_2}
 
 
 def upgrade(document: dict[str, Any], *, to_version: int, steps: Mapping[int, Step] = STEPS) -> dict[str, Any]:

@@ -8,7 +8,7 @@ import pytest
 
 from lucernis.core.demand import demand
 from lucernis.core.evaluate import plan_rules
-from lucernis.core.fusing import RunFuse, choose_fuses, protecting_run
+from lucernis.core.fusing import RunFuse, choose_fuses, protecting_fuse
 from lucernis.core.options import Case, make_cases, surroundings
 from lucernis.core.selection import MOST_POINTS, _Frontier, _prune, _thin, cheapest_options
 from lucernis.core.sizing import size_plan
@@ -116,21 +116,21 @@ def test_path_runs_from_battery_to_part() -> None:
 
 
 @pytest.mark.parametrize(("run_id", "protector"), [("r1", "r1"), ("r2", "r2"), ("r4", "r2")])
-def test_protecting_run_is_the_nearest_towards_the_battery(run_id: str, protector: str) -> None:
+def test_protecting_fuse_is_the_nearest_towards_the_battery(run_id: str, protector: str) -> None:
     topology, fuses, _ = traced(plan_with())
-    assert protecting_run(topology, fuses, run_id) == protector
+    assert protecting_fuse(topology, fuses, run_id) == protector
 
 
-def test_protecting_run_falls_back_to_the_feeder_and_then_to_nothing() -> None:
+def test_protecting_fuse_falls_back_to_the_feeder_and_then_to_nothing() -> None:
     topology, fuses, _ = traced(plan_with(lambda doc: run(doc, "r2").update(fuse_at_start=None)))
-    assert protecting_run(topology, fuses, "r4") == "r1"
+    assert protecting_fuse(topology, fuses, "r4") == "r1"
 
     def bare(doc: dict[str, Any]) -> None:
         run(doc, "r1").update(fuse_at_start=None)
         run(doc, "r2").update(fuse_at_start=None)
 
     topology, fuses, _ = traced(plan_with(bare))
-    assert protecting_run(topology, fuses, "r4") is None
+    assert protecting_fuse(topology, fuses, "r4") is None
 
 
 @pytest.mark.parametrize(("run_id", "families"), [("r1", "post_block"), ("r2", "blade_regular")])

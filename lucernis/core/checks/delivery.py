@@ -28,7 +28,7 @@ def check_delivery(raised: Raised) -> None:
                 what=f"No battery feeds {run.tag}",
                 mend="Join its start to a block or the battery.",
             )
-        elif run.id not in raised.sized.topology.closing and not raised.sized.topology.loads_behind[run.id]:
+        elif raised.sized.topology.behind.get(run.id) == () and run.id not in raised.sized.topology.closing:
             raised.raise_(
                 "run-nothing-behind",
                 run.id,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lucernis.core.checks.raising import Raised
 from lucernis.core.fuses import family, wire_stands_fuse
+from lucernis.core.fusing import fuse_run
 from lucernis.core.options import Case, Option
 from lucernis.plan.model import FuseBlock, Run
 
@@ -11,7 +12,7 @@ from lucernis.plan.model import FuseBlock, Run
 def check_protection(raised: Raised) -> None:
     """Raise what is wrong with the protection of each run, and with runs fed from both ends."""
     for run in raised.plan.runs:
-        if run.id in raised.sized.topology.dead:
+        if run.id in raised.sized.topology.dead or run.id in raised.sized.topology.returns:
             continue
         case, option = raised.sized.cases[run.id], raised.sized.chosen[run.id]
         _present(raised, run, case)
@@ -31,7 +32,7 @@ def check_protection(raised: Raised) -> None:
 
 
 def _present(raised: Raised, run: Run, case: Case) -> None:
-    fed_part = raised.sized.topology.parts[case.fed_from]
+    fed_part = raised.sized.topology.part_at(case.fed_from)
     if case.protector is None:
         raised.raise_(
             "fuse-missing",
@@ -74,7 +75,9 @@ def _between(raised: Raised, run: Run, case: Case, option: Option) -> None:
     carried_a, rating_a = option.amp.ampacity_a, guard.fuse.rating_a
     school, made_a = raised.rules.values.fuse_under_wire, family(guard.fuse.family).ratings_a
     if not wire_stands_fuse(carried_a, rating_a, least_a=guard.least_a, made_a=made_a, school=school):
-        where = "" if case.protector == run.id else f" in {raised.sized.topology.runs[str(case.protector)].tag}"
+        where = (
+            "" if case.protector == run.id else f" in {raised.sized.topology.runs[fuse_run(str(case.protector))].tag}"
+        )
         raised.raise_(
             "fuse-above-wire",
             run.id,
@@ -146,7 +149,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             rating_a=rating_a,
             maker_a=own.maker_cap_a,
         )
-    block = raised.sized.topology.parts[case.fed_from]
+    block = raised.sized.topology.part_at(case.fed_from)
     if isinstance(block, FuseBlock) and block.way_limit_a is not None and rating_a > block.way_limit_a:
         raised.raise_(
             "block-over-way",

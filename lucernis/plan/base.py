@@ -1,0 +1,35 @@
+"""What every piece of the plan document is made of: the strict base class and the kinds of plain fields."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from lucernis.plan.units import LONGEST_M
+from lucernis.practice.rules import SizeSystem
+
+Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$", description="Stable, never shown to a person.")]
+Tag = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._/-]{0,11}$", description="What the printed sleeve says.")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Text = Annotated[str, Field(max_length=2000)]
+Length = Annotated[float, Field(gt=0, le=LONGEST_M)]
+Amps = Annotated[float, Field(gt=0, le=5000)]
+Seconds = Annotated[float, Field(gt=0, le=86400)]
+SizeName = Annotated[str, Field(pattern=r"^[0-9][0-9./ m]{0,7}$")]
+
+Body = Literal["steel", "aluminium", "fibreglass_or_wood", "boat_hull", "frame"]
+Colour = Literal["red", "black", "yellow", "brown", "blue", "green", "white", "orange", "grey", "purple", "pink", "tan"]
+
+
+class Doc(BaseModel):
+    """Base of every piece of the document: unknown fields, NaN and infinity are refused."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class SizeRef(Doc):
+    """A wire size by its name."""
+
+    system: SizeSystem
+    size: SizeName

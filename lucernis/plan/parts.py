@@ -1,0 +1,176 @@
+"""The kinds of parts a plan may hold, with their ratings. Which terminals each has stands in `terminals.py`.
+
+A rating that is absent is not known; then no check can say that it is kept.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from lucernis.plan.base import Amps, Doc, Id, Name, Seconds, SizeRef, Tag
+from lucernis.practice.rules import FuseFamily
+
+
+class _Part(Doc):
+    id: Id
+    name: Name
+    tag: Tag
+    place: Id | None = None
+
+
+class Battery(_Part):
+    """A battery or bank with one positive and one negative terminal."""
+
+    kind: Literal["battery"] = "battery"
+    chemistry: Literal["flooded", "agm", "gel", "lfp"] = "lfp"
+    capacity_ah: Annotated[float, Field(gt=0, le=20000)] = 100.0
+    rated_v: Literal[6, 12, 24] | None = Field(default=None, description="The plan's nominal volts when absent.")
+    internal_ohm: Annotated[float, Field(gt=0, le=1)] | None = Field(
+        default=None, description="By its maker; by chemistry and capacity when absent."
+    )
+    short_circuit_a: Annotated[float, Field(gt=0, le=100000)] | None = Field(
+        default=None, description="What it delivers into a dead short, by its maker."
+    )
+
+
+class FuseBlock(_Part):
+    """A block with a positive bus, or two, and fused ways."""
+
+    kind: Literal["fuse_block"] = "fuse_block"
+    ways: Annotated[int, Field(ge=1, le=60)] = 12
+    family: FuseFamily = "blade_regular"
+    way_limit_a: Amps | None = Field(default=None, description="Greatest fuse a way takes, by its maker.")
+    total_limit_a: Amps | None = Field(default=None, description="Greatest current the block takes, by its maker.")
+    negative_bar: bool = Field(default=True, description="Whether it has a bar for the negatives.")
+    second_bank_from: Annotated[int, Field(ge=2, le=60)] | None = Field(
+        default=None, description="First way of a second bank with a feed of its own; one bank when absent."
+    )
+
+    @model_validator(mode="after")
+    def _bank_inside(self) -> FuseBlock:
+        if self.second_bank_from is not None and self.second_bank_from > self.ways:
+            raise ValueError(f"second_bank_from must be <= ways ({self.ways})")
+        return self
+
+
+class Busbar(_Part):
+    """A bar, or a pair of them, with studs."""
+
+    kind: Literal["busbar"] = "busbar"
+    bars: Literal["both", "positive", "negative"] = "both"
+    rated_a: Amps | None = None
+    studs: Annotated[int, Field(ge=2, le=40)] = 4
+
+
+class Switch(_Part):
+    """A switch worked by hand: the system's isolating switch or one for a circuit."""
+
+    kind: Literal["switch"] = "switch"
+    use: Literal["isolator", "circuit"] = "circuit"
+    form: Literal["single", "three_position", "reversing"] = "single"
+    rated_a: Amps | None = None
+    short_time_a: Amps | None = Field(default=None, description="What it stands for half a minute, by its maker.")
+
+
+class KeyedFeed(_Part):
+    """A feed of the vehicle that is live only under a condition."""
+
+    kind: Literal["keyed_feed"] = "keyed_feed"
+    follows: Literal["key", "engine", "shore"] = "key"
+    rated_a: Amps | None = None
+
+
+class Relay(_Part):
+    """A contact moved by a coil: plug-in relay or solenoid."""
+
+    kind: Literal["relay"] = "relay"
+    contact_a: Amps | None = None
+    coil_a: Annotated[float, Field(gt=0, le=20)] = Field(default=0.15, description="Coil current at nominal volts.")
+    continuous: bool = Field(default=True, description="Made to stay on; a starting solenoid is not.")
+    suppression: Literal["none", "diode", "resistor"] = "none"
+
+
+class Joint(_Part):
+    """A point where wires meet: splice, lever connector, plug-in connector, stud, outlet or towing plug."""
+
+    kind: Literal["joint"] = "joint"
+    form: Literal["splice", "lever", "plug", "stud", "outlet", "towing_plug"] = "splice"
+    rated_a: Amps | None = Field(default=None, description="For one pin, by its maker.")
+    pins: Annotated[int, Field(ge=1, le=24)] = 2
+
+
+class Shunt(_Part):
+    """A measuring shunt in the battery's negative."""
+
+    kind: Literal["shunt"] = "shunt"
+    rated_a: Amps = 500.0
+    rated_mv: Annotated[float, Field(gt=0, le=200)] = 50.0
+
+
+class ChassisPoint(_Part):
+    """A bolted joint to the body."""
+
+    kind: Literal["chassis_point"] = "chassis_point"
+    bare_metal: bool = Field(default=True, description="Paint taken off down to clean metal.")
+
+
+class Maker(Doc):
+    """What the maker of a device demands of its wiring."""
+
+    least: SizeRef | None = None
+    greatest: SizeRef | None = None
+    fuse_a: Amps | None = None
+
+
+class Load(_Part):
+    """A consumer. Watts or amps, never both: the other is computed."""
+
+    kind: Literal["load"] = "load"
+    device: Literal["other", "lamp", "motor", "heater", "electronics", "inverter"] = "other"
+    behaviour: Literal["constant_power", "constant_current", "resistive"] = "constant_power"
+    power_w: Annotated[float, Field(gt=0, le=20000)] | None = None
+    current_a: Amps | None = None
+    rated_v: Annotated[float, Field(gt=0, le=100)] | None = Field(
+        default=None, description="Volts the watts or amps are stated at; nominal volts when absent."
+    )
+    min_v: Annotated[float, Field(gt=0, le=100)] | None = Field(
+        default=None, description="Lowest voltage the device works at."
+    )
+    count: Annotated[int, Field(ge=1, le=200)] = 1
+    hours_per_day: Annotated[float, Field(ge=0, le=24)] | None = None
+    sensitive: bool = False
+    keyed: bool = Field(default=False, description="Live only with the key on.")
+    drop_limit_frac: Annotated[float, Field(gt=0, le=0.5)] | None = None
+    inrush_factor: Annotated[float, Field(ge=1, le=20)] | None = Field(
+        default=None, description="Starting current as a multiple of the running current."
+    )
+    inrush_s: Annotated[float, Field(gt=0, le=60)] | None = Field(default=None, description="How long it lasts.")
+    cycle_on_s: Seconds | None = Field(default=None, description="On time of one cycle, for what cycles by itself.")
+    cycle_off_s: Seconds | None = Field(default=None, description="Off time between two cycles.")
+    maker: Maker = Maker()
+
+    @model_validator(mode="after")
+    def _one_of_watts_and_amps(self) -> Load:
+        if self.power_w is not None and self.current_a is not None:
+            raise ValueError("give power_w or current_a, not both")
+        return self
+
+
+Part = Annotated[
+    Battery | FuseBlock | Busbar | Switch | KeyedFeed | Relay | Joint | Shunt | ChassisPoint | Load,
+    Field(discriminator="kind"),
+]
+PART_CLASSES: dict[str, type[_Part]] = {
+    "battery": Battery,
+    "fuse_block": FuseBlock,
+    "busbar": Busbar,
+    "switch": Switch,
+    "keyed_feed": KeyedFeed,
+    "relay": Relay,
+    "joint": Joint,
+    "shunt": Shunt,
+    "chassis_point": ChassisPoint,
+    "load": Load,
+}
