@@ -80,9 +80,9 @@ class Circuit:
 class Solution:
     """Voltages and currents of a circuit.
 
-    Shapes: `node_v` (n_nodes,), `conductor_a` (n_conductors,) from -> to and `conductor_v` along it where it carries, `source_a` (n_sources,) out of the positive,
-    `load_v`, `load_a`, `served` (n_loads,), `live` (n_nodes,): joined to a source. A load not served has collapsed or
-    hangs on no source.
+    Shapes: `node_v` (n_nodes,), `conductor_a` (n_conductors,) from -> to and `conductor_v` along it where it carries,
+    `source_a` (n_sources,) out of the positive, `load_v`, `load_a`, `served` (n_loads,), `live` (n_nodes,): joined to
+    a source. A load not served has collapsed or hangs on no source.
     """
 
     node_v: Floats

@@ -317,9 +317,12 @@ def make_cases(
         around = surroundings(plan, topology, run)
         joints = _joints(topology, run)
         fuse_ohm = sum(
-            fuse_resistance_ohm(one.fuse.family, one.fuse.rating_a) / one.count
-            for one in (own, fuses.get(far_key(run.id)))
-            if one is not None and one.fuse is not None
+            (
+                fuse_resistance_ohm(one.fuse.family, one.fuse.rating_a) / one.count
+                for one in (own, fuses.get(far_key(run.id)))
+                if one is not None and one.fuse is not None
+            ),
+            0.0,
         )
         sizes = shelf
         pinned = run.wire is not None and not ignore_pins

@@ -160,12 +160,17 @@ class StateSolver:
             key = (id(solver), on)
             if key not in solved:
                 solved[key] = solver.solve(ohm, np.array([one in on for one in wiring.consumers], dtype=bool))
-            results[state.id] = self._result(wiring, state.id, on, solved[key])
+            swapped = self.switching.swapped(state, self.topology)
+            results[state.id] = self._result(wiring, state.id, on, swapped, solved[key])
         return results
 
-    def _result(self, wiring: Wiring, state_id: str, on: frozenset[str], solution: Solution) -> StateResult:
+    def _result(
+        self, wiring: Wiring, state_id: str, on: frozenset[str], swapped: frozenset[str], solution: Solution
+    ) -> StateResult:
         names, pos, neg = self._points or ((), np.empty(0, dtype=np.int64), np.empty(0, dtype=np.int64))
-        volts = np.abs(solution.node_v[pos] - solution.node_v[neg])
+        volts = solution.node_v[pos] - solution.node_v[neg]
+        # Behind a reversing switch the device sees its own polarity.
+        volts = np.where([name in swapped for name in names], -volts, volts) if swapped else volts
         volts[~solution.live[pos] | ~solution.live[neg]] = 0.0
         runs = self.plan.runs
         legs = solution.conductor_v[: 2 * len(runs)]

@@ -26,6 +26,11 @@ class WorkingBook:
         self._states = {state.id: state.name for state in plan.states}
         self._schools: dict[str, str] = {}
 
+    def _name(self, consumer: str) -> str:
+        """Name of a load, or of the relay whose coil it is."""
+        name = self._names[part_id_of(consumer)]
+        return f"{name}, coil" if ":" in consumer else name
+
     def add(
         self,
         subject: str,

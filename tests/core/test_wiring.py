@@ -10,8 +10,10 @@ from lucernis.core.demand import demand
 from lucernis.core.evaluate import plan_rules
 from lucernis.core.fusing import RunFuse, choose_fuses, protecting_fuse
 from lucernis.core.options import Case, make_cases, surroundings
+from lucernis.core.returns import trace_returns
 from lucernis.core.selection import MOST_POINTS, _Frontier, _prune, _thin, cheapest_options
 from lucernis.core.sizing import size_plan
+from lucernis.core.switching import SwitchingPlan
 from lucernis.core.topology import Topology, path_runs, trace
 from lucernis.plan.model import Plan, parse_plan
 from tests.helpers import part, run, small_document
@@ -26,9 +28,10 @@ def plan_with(*changes: Any) -> Plan:
 
 def traced(plan: Plan) -> tuple[Topology, dict[str, RunFuse], dict[str, Case]]:
     topology, rules = trace(plan), plan_rules(plan)
-    figures = demand(plan, topology, rules)
+    returns = trace_returns(plan, topology)
+    figures = demand(plan, topology, returns, SwitchingPlan(plan), rules)
     fuses = choose_fuses(plan, topology, figures, rules)
-    return topology, fuses, make_cases(plan, topology, figures, fuses, rules)
+    return topology, fuses, make_cases(plan, topology, returns, figures, fuses, rules)
 
 
 def test_trace_small_plan() -> None:

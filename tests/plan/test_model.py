@@ -71,7 +71,7 @@ def test_parse_plan_not_a_plan(bad: Any) -> None:
         (("practice", "overrides"), [{"rule": "margin_frac", "value": 9}], "#/practice/overrides/0"),
         (("states", 0, "off"), ["b1"], "#/states/0/off/0"),
         (("places", 0, "zone"), "attic", "#/places/0/zone"),
-        (("version",), 2, "#/version"),
+        (("version",), 3, "#/version"),
         (("version",), "1", "#/version"),
     ],
 )
