@@ -1,0 +1,241 @@
+"""What each edit by the work is called and what it takes. How it is done stands in the files beside."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from lucernis.plan.cells import Column
+from lucernis.plan.model import End
+from lucernis.plan.units import LengthReading
+from lucernis.practice.rules import FuseFamily
+
+CellText = Annotated[str, Field(max_length=400)]
+
+
+class Operation(BaseModel):
+    """Base of every edit."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class SetCell(Operation):
+    """Type a text into one cell of the load list."""
+
+    op: Literal["set_cell"]
+    part: str
+    column: Column
+    text: CellText
+    confirmed: bool = False
+
+
+class AddLoads(Operation):
+    """Add rows to the load list, each on a way of its own of a block while there is one."""
+
+    op: Literal["add_loads"]
+    rows: list[dict[Column, CellText]] = Field(min_length=1, max_length=500)
+    after: str | None = None
+    block: str | None = None
+    confirmed: bool = False
+
+
+class DuplicateLoad(Operation):
+    """A copy of a load on a run of its own."""
+
+    op: Literal["duplicate_load"]
+    part: str
+
+
+class DeletePart(Operation):
+    """Take a part out with the run that feeds it; what hung behind a load is joined to what fed it."""
+
+    op: Literal["delete_part"]
+    part: str
+
+
+class MoveLoad(Operation):
+    """Move a load up or down the list."""
+
+    op: Literal["move_load"]
+    part: str
+    by: Annotated[int, Field(ge=-5000, le=5000)]
+
+
+class PutLoad(Operation):
+    """Put a load on a block, or after another load in a chain; with the length from there."""
+
+    op: Literal["put_load"]
+    part: str
+    on: str
+    length: Annotated[str, Field(max_length=40)] | None = None
+    reading: LengthReading = "one_way"
+    confirmed: bool = False
+
+
+class TakeOff(Operation):
+    """Take a load off its circuit."""
+
+    op: Literal["take_off"]
+    part: str
+
+
+class AddBlock(Operation):
+    """Feed a new fuse block from here."""
+
+    op: Literal["add_block"]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    fed_from: str
+    length: Annotated[str, Field(max_length=40)]
+    ways: Annotated[int, Field(ge=1, le=60)] = 12
+    place: str | None = None
+    confirmed: bool = False
+
+
+class SetLength(Operation):
+    """Type the length of a run."""
+
+    op: Literal["set_length"]
+    run: str
+    text: Annotated[str, Field(max_length=40)]
+    reading: LengthReading = "one_way"
+    confirmed: bool = False
+
+
+class PinWire(Operation):
+    """Insist on a wire size; an empty size lets go."""
+
+    op: Literal["pin_wire"]
+    run: str
+    size: Annotated[str, Field(max_length=20)]
+    reason: Annotated[str, Field(max_length=400)] = ""
+
+
+class PinFuse(Operation):
+    """Insist on a fuse rating; no rating lets go."""
+
+    op: Literal["pin_fuse"]
+    run: str
+    rating_a: Annotated[float, Field(gt=0, le=5000)] | None
+    family: FuseFamily | None = None
+    reason: Annotated[str, Field(max_length=400)] = ""
+
+
+class Waive(Operation):
+    """Accept a finding, with the reason."""
+
+    op: Literal["waive"]
+    code: str
+    subject: str
+    reason: Annotated[str, Field(max_length=400)]
+
+
+class Unwaive(Operation):
+    """Take a waiver back."""
+
+    op: Literal["unwaive"]
+    code: str
+    subject: str
+
+
+LengthText = Annotated[str, Field(max_length=40)]
+PartFields = Annotated[dict[str, Any], Field(description="A part without id and tag, as in the library.")]
+
+
+class FeedPart(Operation):
+    """Feed a new part from here: block, busbar, switch, relay, outlet, load, anything."""
+
+    op: Literal["feed_part"]
+    part: PartFields
+    fed_from: str
+    terminal: Literal["in", "out", "out_b", "coil", "bank_b"] | None = None
+    length: LengthText
+    legs: Literal["both", "positive", "negative"] = "both"
+    confirmed: bool = False
+
+
+class InsertPart(Operation):
+    """Put a switch, a relay, a shunt or a joint into a run, so far from one of its ends."""
+
+    op: Literal["insert_part"]
+    run: str
+    part: PartFields
+    near: Literal["start", "finish"] = "start"
+    length: LengthText
+
+
+class ShareFeeder(Operation):
+    """Make loads share a feeder: a new block near them takes one way of what fed the first of them."""
+
+    op: Literal["share_feeder"]
+    parts: list[str] = Field(min_length=2, max_length=60)
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    length: LengthText
+    branch_length: LengthText
+    place: str | None = None
+
+
+class Connect(Operation):
+    """A run between two parts that are there."""
+
+    op: Literal["connect"]
+    start: End
+    finish: End
+    length: LengthText
+    legs: Literal["both", "positive", "negative"] = "both"
+    fused: bool = False
+    confirmed: bool = False
+
+
+class DeleteRun(Operation):
+    """Take a run out."""
+
+    op: Literal["delete_run"]
+    run: str
+
+
+class SetFuse(Operation):
+    """Put a fuse at one end of a run, change it, or take it out; what is not named stays."""
+
+    op: Literal["set_fuse"]
+    run: str
+    end: Literal["start", "finish"] = "start"
+    present: bool = True
+    distance_m: Annotated[float, Field(ge=0, le=1000)] | None = None
+    sheathed: bool | None = None
+    family: FuseFamily | None = None
+    holder: Literal["open", "sealed"] | None = None
+    each: bool | None = None
+
+
+class SetFields(Operation):
+    """Set plain fields of a part, a run or a state."""
+
+    op: Literal["set_fields"]
+    subject: str
+    values: Annotated[dict[str, Any], Field(min_length=1, max_length=30)]
+
+
+Edit = Annotated[
+    SetCell
+    | AddLoads
+    | DuplicateLoad
+    | DeletePart
+    | MoveLoad
+    | PutLoad
+    | TakeOff
+    | AddBlock
+    | FeedPart
+    | InsertPart
+    | ShareFeeder
+    | Connect
+    | DeleteRun
+    | SetFuse
+    | SetFields
+    | SetLength
+    | PinWire
+    | PinFuse
+    | Waive
+    | Unwaive,
+    Field(discriminator="op"),
+]
