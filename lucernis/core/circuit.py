@@ -109,7 +109,7 @@ def _scatter(n: int, pos: Ints, neg: Ints, current: Floats) -> Floats:
     return drawn
 
 
-class _Factored(Protocol):
+class Factored(Protocol):
     def solve(self, right: Floats, /) -> Floats:
         """Voltages for a vector of currents."""
 
@@ -128,7 +128,7 @@ class _Dense:
         return found
 
 
-def _factor(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> _Factored:
+def factor_nodes(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> Factored:
     """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
     row, col = at[rows], at[cols]
     inside = (row >= 0) & (col >= 0)
@@ -203,11 +203,11 @@ class Solver:
         self._rows = np.concatenate([first, second, first, second])
         self._cols = np.concatenate([first, second, second, first])
 
-    def _factor(self, c_g: Floats, load_g: Floats) -> _Factored:
+    def _factor(self, c_g: Floats, load_g: Floats) -> Factored:
         g = np.concatenate([c_g, self._s_g, load_g])
-        return _factor(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
+        return factor_nodes(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
 
-    def _voltages(self, factored: _Factored, drawn: Floats) -> Floats:
+    def _voltages(self, factored: Factored, drawn: Floats) -> Floats:
         out = np.zeros(self._n)
         if len(self._keep):
             out[self._keep] = factored.solve(

@@ -110,14 +110,14 @@ def opening_times_s(name: FuseFamily, multiple: Floats) -> tuple[Floats, Floats]
     return fast, slow
 
 
-def let_through_a2s(name: FuseFamily, rating_a: float, current_a: Floats) -> Floats:
+def let_through_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Floats) -> Floats:
     """Greatest heat a fuse lets through while it opens, as current squared times time.
 
     Parameters
     ----------
     name : str
         Family.
-    rating_a : float
+    rating_a : ndarray or float
         Rated current, > 0. [A]
     current_a : ndarray
         Fault current. [A]
@@ -138,8 +138,7 @@ def let_through_a2s(name: FuseFamily, rating_a: float, current_a: Floats) -> Flo
     heat: Floats = current_a**2 * slow
     if not made.magnetic:
         last = (made.slow.multiple[-1] * rating_a) ** 2 * made.slow.time_s[-1]
-        beyond = current_a > made.slow.multiple[-1] * rating_a
-        heat[beyond] = np.minimum(heat[beyond], last)
+        heat = np.where(current_a > made.slow.multiple[-1] * rating_a, np.minimum(heat, last), heat)
     return heat
 
 

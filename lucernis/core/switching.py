@@ -54,6 +54,10 @@ class SwitchingPlan:
             frozenset(self.contacts), frozenset(), self.reach(frozenset(self.contacts), frozenset())
         )
 
+        # Every contact in its usual position: the second ways of switches are another state of the same contact.
+        usual = frozenset(contact for contact in self.contacts if contact[1] == "main")
+        self.ordinary = Switched(usual, frozenset(), self.reach(usual, frozenset()))
+
     def reach(self, closed: Iterable[Contact], open_runs: frozenset[str]) -> frozenset[str]:
         """Positive points joined to a battery through closed contacts and whole runs."""
         across: dict[str, list[str]] = {}
