@@ -5,11 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from lucernis.core.checks.delivery import check_delivery
+from lucernis.core.checks.distribution import check_distribution, check_keyed
+from lucernis.core.checks.faults import check_faults
 from lucernis.core.checks.protection import check_protection
 from lucernis.core.checks.raising import Raised
+from lucernis.core.checks.returns import check_returns
+from lucernis.core.checks.routing import check_routing
+from lucernis.core.checks.switching import check_switching
 from lucernis.core.checks.wire import check_wire
+from lucernis.core.contacts import contact_ohm
 from lucernis.core.copper import COPPER_KG_PER_M3
-from lucernis.core.fusing import RunFuse, fuse_run
+from lucernis.core.distribution_report import RunHeat, fault_report, guard_report, node_reports, run_heat
+from lucernis.core.faults import FaultStudy, study_faults
+from lucernis.core.fusing import RunFuse, fed_by_start, fuse_run
+from lucernis.core.guards import Guards
 from lucernis.core.options import leg_count
 from lucernis.core.report import (
     CAUTION,
@@ -18,8 +27,10 @@ from lucernis.core.report import (
     Extreme,
     Finding,
     FuseReport,
+    GuardReport,
     LoadReport,
     LoadState,
+    PartReport,
     Report,
     Role,
     RunReport,
@@ -31,7 +42,7 @@ from lucernis.core.report import (
 )
 from lucernis.core.sizing import Sized, StateResult, drop_limit_frac, size_plan
 from lucernis.core.working import WorkingBook
-from lucernis.plan.model import End, FuseBlock, Load, Plan, Run
+from lucernis.plan.model import End, FuseBlock, Load, Part, Plan, Run
 from lucernis.practice.rules import Rules, resolve_rules
 
 REPORT_FORMAT = "lucernis-report"
@@ -51,8 +62,11 @@ class _Filler:
     plan: Plan
     rules: Rules
     sized: Sized
+    faults: FaultStudy
+    guards: Guards
     findings: list[Finding]
     limit_frac: dict[str, float]
+    heat: RunHeat
     _of: dict[str, list[Finding]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -91,7 +105,7 @@ def _fuse(fuse: RunFuse) -> FuseReport:
     )
 
 
-def _run_state(filler: _Filler, run: Run, result: StateResult) -> RunState:
+def _run_state(filler: _Filler, run: Run, result: StateResult, conductor_c: float, surface_c: float) -> RunState:
     nominal_v = filler.plan.nominal_v
     finish = filler.sized.topology.finish_of.get(run.id)
     at_end_v = result.part_v[finish] if finish is not None else 0.0
@@ -103,6 +117,8 @@ def _run_state(filler: _Filler, run: Run, result: StateResult) -> RunState:
         drop_frac=result.run_drop_v[run.id] / nominal_v,
         drop_to_end_v=to_end_v,
         drop_to_end_frac=to_end_v / nominal_v,
+        conductor_c=conductor_c,
+        surface_c=surface_c,
     )
 
 
@@ -133,17 +149,36 @@ def _role(run: Run, source: str, finish: str, goes_on: bool) -> Role:
     return "branch"
 
 
-def _run(filler: _Filler, run: Run) -> RunReport:
+def _guards(filler: _Filler, run: Run) -> tuple[GuardReport, GuardReport]:
+    if run.id in filler.sized.topology.both_fed:
+        found = filler.guards.of_run(run)
+        return guard_report(filler.sized, found.start), guard_report(filler.sized, found.finish)
+    case = filler.sized.cases[run.id]
+    tags = [filler.sized.topology.runs[fuse_run(case.protector)].tag] if case.protector else []
+    bare_m = case.fuse.distance_m if case.fuse is not None else 0.0 if tags else run.length_m
+    fed, other = GuardReport(run.id not in filler.sized.topology.dead, tags, bare_m), GuardReport(False, [], 0.0)
+    return (fed, other) if fed_by_start(filler.sized.topology, run) else (other, fed)
+
+
+def _run(filler: _Filler, at: int, run: Run) -> RunReport:
     sized = filler.sized
     case, option, topology = sized.cases[run.id], sized.chosen[run.id], sized.topology
-    states = {state: _run_state(filler, run, result) for state, result in sized.states.items()}
+    conductor_c, surface_c = filler.heat.conductor_c[:, at].tolist(), filler.heat.surface_c[:, at].tolist()
+    states = {
+        state: _run_state(filler, run, result, conductor_c[k], surface_c[k])
+        for k, (state, result) in enumerate(sized.states.items())
+    }
     worst = RunState(
         current_a=max(one.current_a for one in states.values()),
         drop_v=max(one.drop_v for one in states.values()),
         drop_frac=max(one.drop_frac for one in states.values()),
         drop_to_end_v=max(one.drop_to_end_v for one in states.values()),
         drop_to_end_frac=max(one.drop_to_end_frac for one in states.values()),
+        conductor_c=max(conductor_c),
+        surface_c=max(surface_c),
     )
+    start_guard, finish_guard = _guards(filler, run)
+    connected_a = sized.demand.connected_a[run.id]
     limit_frac, limit_load, margin_frac = _tightest(filler, run)
     source = topology.part_at(case.fed_from).kind
     end_point = topology.finish_of.get(run.id, run.finish.part)
@@ -194,6 +229,11 @@ def _run(filler: _Filler, run: Run) -> RunReport:
         ampacity_margin_frac=amp_a / case.design_current_a - 1
         if amp_a is not None and case.design_current_a > 0
         else None,
+        connected_a=connected_a,
+        diversity_frac=case.design_current_a / connected_a if connected_a > 0 else None,
+        start_guard=start_guard,
+        finish_guard=finish_guard,
+        faults=[fault_report(sized, one) for one in filler.faults.of_run.get(run.id, ())],
         loads=list(topology.loads_behind.get(run.id, ())),
         verdict=_verdict(findings),
         finding_ids=[one.id for one in findings],
@@ -261,6 +301,26 @@ def _block(filler: _Filler, block: FuseBlock) -> BlockReport:
     )
 
 
+def _part(filler: _Filler, part: Part) -> PartReport:
+    sized, guards = filler.sized, filler.guards
+    feeder, guard = sized.topology.feeder_of.get(part.id), guards.nearest.get(part.id)
+    rated_a = getattr(part, "rated_a", None) or getattr(part, "contact_a", None) or getattr(part, "total_limit_a", None)
+    return PartReport(
+        id=part.id,
+        tag=part.tag,
+        name=part.name,
+        kind=part.kind,
+        through_a=guards.through_a(part.id),
+        connected_a=sized.demand.connected_a[feeder] if feeder is not None else 0.0,
+        rated_a=rated_a,
+        guarded_by=sized.topology.runs[fuse_run(guard)].tag if guard is not None else None,
+        guard_a=guards.lasting_a(part.id),
+        resistance_ohm=contact_ohm(part),
+        verdict=_verdict(filler.of(part.id)),
+        finding_ids=[one.id for one in filler.of(part.id)],
+    )
+
+
 def _worst_drop(loads: list[LoadReport], state_id: str | None) -> Extreme:
     shown = [(load, load.states[state_id] if state_id else load.worst) for load in loads]
     live = [(state.drop_frac, load) for load, state in shown if state.on and load.circuit]
@@ -320,9 +380,16 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
     """
     rules = rules or plan_rules(plan)
     sized = size_plan(plan, rules)
-    raised = Raised(plan, rules, sized)
+    faults, guards = study_faults(plan, sized), Guards(plan, sized)
+    raised = Raised(plan, rules, sized, faults)
     check_wire(raised)
-    check_protection(raised)
+    check_protection(raised, guards)
+    check_faults(raised)
+    check_distribution(raised, guards)
+    check_keyed(raised)
+    check_switching(raised, guards)
+    check_returns(raised)
+    check_routing(raised)
     check_delivery(raised)
     for code, subject in raised.idle_waivers():
         raised.raise_(
@@ -336,9 +403,9 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
     findings = raised.worst_first()
     load_parts = [part for part in plan.parts if isinstance(part, Load)]
     limits = {part.id: drop_limit_frac(part, rules) for part in load_parts}
-    filler = _Filler(plan, rules, sized, findings, limits)
+    filler = _Filler(plan, rules, sized, faults, guards, findings, limits, run_heat(plan, sized))
     loads = [_load(filler, part) for part in load_parts]
-    runs = [_run(filler, run) for run in plan.runs]
+    runs = [_run(filler, at, run) for at, run in enumerate(plan.runs)]
     summary = _summary(filler, loads, runs)
     book = WorkingBook(plan, rules, sized)
     for part in load_parts:
@@ -361,6 +428,8 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
         loads=loads,
         runs=runs,
         blocks=[_block(filler, part) for part in plan.parts if isinstance(part, FuseBlock)],
+        parts=[_part(filler, part) for part in plan.parts if part.kind != "load"],
+        nodes=node_reports(plan, sized, faults),
         findings=findings,
         working=book.entries,
         caution=CAUTION,

@@ -23,6 +23,9 @@ class Family:
     ratings_a: tuple[float, ...]
     max_v: float
     sealed: str
+    fixing: str
+    ignition_protected: bool
+    kind: str
     drop_at_rated_v: float
     cell: TableRow
     drop_cell: TableRow
@@ -55,6 +58,9 @@ def family(name: FuseFamily) -> Family:
         ratings_a=made_ratings_a(name),
         max_v=float(row["max_v"]),
         sealed=row["sealed"],
+        fixing=row["fixing"],
+        ignition_protected=row["ignition_protected"] == "yes",
+        kind=row["kind"],
         drop_at_rated_v=float(drop["drop_at_rated_mv"]) / 1000,
         cell=table.cite(row, "ratings_a"),
         drop_cell=drops.cite(drop, "drop_at_rated_mv"),

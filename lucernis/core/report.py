@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from lucernis.plan.edits import Edit
 from lucernis.practice.rules import RuleOrigin
 from lucernis.practice.tables import TableRow
 
@@ -50,6 +51,14 @@ class Working:
 
 
 @dataclass(slots=True)
+class Fix:
+    """A mend that is an edit: what it does in a few words, and the edits that do it."""
+
+    label: str
+    edits: list[Edit]
+
+
+@dataclass(slots=True)
 class Finding:
     """One thing the checks caught. `what`, `why` and `mend` are one short line each."""
 
@@ -64,6 +73,7 @@ class Finding:
     mend: str
     figures: dict[str, float]
     waived: str | None
+    fixes: list[Fix]
 
 
 @dataclass(slots=True)
@@ -100,13 +110,50 @@ class WireReport:
 
 @dataclass(slots=True)
 class RunState:
-    """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery."""
+    """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery.
+
+    `conductor_c` and `surface_c` follow from the heat balance in its zone and bundle at the solved current.
+    """
 
     current_a: float
     drop_v: float
     drop_frac: float
     drop_to_end_v: float
     drop_to_end_frac: float
+    conductor_c: float
+    surface_c: float
+
+
+@dataclass(slots=True)
+class FaultReport:
+    """A bolted short: how much flows at most and at least, which fuses open in turn, and what the wire reaches.
+
+    Fuses are named by the tag of the run they stand in. `fast_s` is None where the fuse's quick edge is not published
+    at that current, `slow_s` where nothing must open; `bounded` tells that the current lies beyond the last published
+    point, so that `slow_s` is the time of that point and the fuse is over no later.
+    """
+
+    where: Literal["point", "start", "middle", "finish"]
+    strongest_a: float
+    weakest_a: float
+    openers: list[str]
+    fast_s: float | None
+    slow_s: float | None
+    bounded: bool
+    heat_a2s: float | None
+    wire_c: float | None
+    limit_c: float | None
+    selective: Literal["yes", "no", "unknown", "alone"]
+    also_opens: list[str]
+
+
+@dataclass(slots=True)
+class GuardReport:
+    """One end of a run: whether a battery lies beyond it, the tags of the fuses between, the wire without one [m]."""
+
+    fed: bool
+    fuses: list[str]
+    unprotected_m: float
 
 
 @dataclass(slots=True)
@@ -142,6 +189,11 @@ class RunReport:
     limit_load: str | None
     margin_frac: float | None
     ampacity_margin_frac: float | None
+    connected_a: float
+    diversity_frac: float | None
+    start_guard: GuardReport
+    finish_guard: GuardReport
+    faults: list[FaultReport]
     loads: list[str]
     verdict: Verdict
     finding_ids: list[str]
@@ -199,6 +251,39 @@ class BlockReport:
 
 
 @dataclass(slots=True)
+class PartReport:
+    """A part of the distribution and what passes it: the most that can be on together, capped by its fuse."""
+
+    id: str
+    tag: str
+    name: str
+    kind: str
+    through_a: float
+    connected_a: float
+    rated_a: float | None
+    guarded_by: str | None
+    guard_a: float | None
+    resistance_ohm: float
+    verdict: Verdict
+    finding_ids: list[str]
+
+
+@dataclass(slots=True)
+class NodeReport:
+    """One point of the circuit: what to expect between it and its negative, state by state in the plan's order.
+
+    None is dead: no battery reaches it in that state.
+    """
+
+    id: str
+    part: str
+    label: str
+    tag: str
+    voltage_v: list[float | None]
+    fault: FaultReport | None
+
+
+@dataclass(slots=True)
 class Extreme:
     """The worst of something, and whose it is; subject None when there is nothing yet."""
 
@@ -252,6 +337,8 @@ class Report:
     loads: list[LoadReport]
     runs: list[RunReport]
     blocks: list[BlockReport]
+    parts: list[PartReport]
+    nodes: list[NodeReport]
     findings: list[Finding]
     working: dict[str, Working]
     caution: str

@@ -65,6 +65,7 @@ class Zone(Doc):
     name: Name
     ambient_c: Annotated[float, Field(ge=-40, le=120)] = 30.0
     engine_space: bool = False
+    vapour: bool = Field(default=False, description="Petrol or gas vapour can gather: no sparks.")
 
 
 class Place(Doc):

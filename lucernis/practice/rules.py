@@ -53,6 +53,7 @@ class RuleValues(BaseModel):
     fuse_over_load: FuseOverLoad = Field(description="How far the fuse stands above the load.")
     fuse_under_wire: FuseUnderWire = Field(description="How far the fuse may stand above the wire.")
     fuse_distance_m: Annotated[float, Field(gt=0, le=3)] = Field(description="Longest wire from source to fuse.")
+    sheathed_longer: bool = Field(description="In a sheath the fuse may stand further off, by fuse_distance.csv.")
     branch_families: tuple[FuseFamily, ...] = Field(min_length=1, description="Fuses for branches, first choice first.")
     main_families: tuple[FuseFamily, ...] = Field(min_length=1, description="Fuses at a battery, first choice first.")
     margin_frac: Annotated[float, Field(ge=0, le=1)] = Field(description="Wire carries this share more than the load.")

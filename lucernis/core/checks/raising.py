@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from lucernis.core.codes import CODES
-from lucernis.core.report import SEVERITY_ORDER, Finding, SubjectKind
+from lucernis.core.faults import FaultStudy
+from lucernis.core.report import SEVERITY_ORDER, Finding, Fix, SubjectKind
 from lucernis.core.sizing import Sized
-from lucernis.plan.model import Plan
+from lucernis.plan.model import Part, Plan, Run
 from lucernis.practice.rules import Rules
 
 
@@ -18,6 +20,7 @@ class Raised:
     plan: Plan
     rules: Rules
     sized: Sized
+    faults: FaultStudy
     findings: list[Finding] = field(default_factory=list)
     _waived: dict[tuple[str, str], str] = field(default_factory=dict)
     _seen: set[tuple[str, str]] = field(default_factory=set)
@@ -26,7 +29,16 @@ class Raised:
         self._waived = {(waiver.code, waiver.subject): waiver.reason for waiver in self.plan.waivers}
 
     def raise_(
-        self, code: str, subject: str, kind: SubjectKind, tag: str, *, what: str, mend: str, **figures: float
+        self,
+        code: str,
+        subject: str,
+        kind: SubjectKind,
+        tag: str,
+        *,
+        what: str,
+        mend: str,
+        fixes: Sequence[Fix] = (),
+        **figures: float,
     ) -> None:
         """Note a finding once for each code and subject."""
         if (code, subject) in self._seen:
@@ -46,8 +58,19 @@ class Raised:
                 mend=mend,
                 figures=figures,
                 waived=self._waived.get((code, subject)),
+                fixes=list(fixes),
             )
         )
+
+    def on_run(self, code: str, run: Run, *, what: str, mend: str, fixes: Sequence[Fix] = (), **figures: float) -> None:
+        """Note a finding on a run."""
+        self.raise_(code, run.id, "run", run.tag, what=what, mend=mend, fixes=fixes, **figures)
+
+    def on_part(
+        self, code: str, part: Part, *, what: str, mend: str, fixes: Sequence[Fix] = (), **figures: float
+    ) -> None:
+        """Note a finding on a part."""
+        self.raise_(code, part.id, "part", part.tag, what=what, mend=mend, fixes=fixes, **figures)
 
     def idle_waivers(self) -> list[tuple[str, str]]:
         """Waivers that meet no finding."""

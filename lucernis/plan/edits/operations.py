@@ -164,6 +164,15 @@ class InsertPart(Operation):
     length: LengthText
 
 
+class PutRelay(Operation):
+    """Let a switch tell a relay instead of carrying the load itself."""
+
+    op: Literal["put_relay"]
+    switch: str
+    contact_a: Annotated[float, Field(gt=0, le=5000)]
+    coil_length: LengthText = "1 m"
+
+
 class ShareFeeder(Operation):
     """Make loads share a feeder: a new block near them takes one way of what fed the first of them."""
 
@@ -227,6 +236,7 @@ Edit = Annotated[
     | AddBlock
     | FeedPart
     | InsertPart
+    | PutRelay
     | ShareFeeder
     | Connect
     | DeleteRun

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lucernis.errors import EditRefused
 from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
-from lucernis.plan.edits.operations import AddBlock, Connect, DeleteRun, FeedPart, InsertPart, ShareFeeder
+from lucernis.plan.edits.operations import AddBlock, Connect, DeleteRun, FeedPart, InsertPart, PutRelay, ShareFeeder
 from lucernis.plan.units import parse_length_m
 
 
@@ -83,6 +83,39 @@ def insert_part(desk: Desk, edit: InsertPart) -> None:
     run["length_m"], run["length_as_typed"] = round(run["length_m"] - length_m, 6), None
     desk.doc["runs"].insert(desk.doc["runs"].index(run) + (edit.near == "finish"), piece)
     desk.note_isolator(part)
+
+
+def put_relay(desk: Desk, edit: PutRelay) -> None:
+    """What the switch carried goes over a relay's contact; the switch keeps the coil."""
+    switch = desk.part(edit.switch, "switch")
+    feeder, onward = desk.feeder(edit.switch), desk.onward(edit.switch)
+    if switch["kind"] != "switch" or feeder is None or not onward:
+        raise EditRefused(
+            f"{switch['name']} switches nothing", field="switch", value=edit.switch, allowed="a switch in a circuit"
+        )
+    relay = desk.new_part(
+        {
+            "kind": "relay",
+            "name": f"{switch['name']} relay",
+            "place": switch["place"],
+            "contact_a": edit.contact_a,
+            "suppression": "diode",
+        }
+    )
+    for run in onward:
+        run["start"] = {"part": relay["id"], "way": None, "terminal": "out"}
+    source = feeder["start"]["part"]
+    contact = desk.new_run(
+        source, relay["id"], feeder["length_m"], feeder["length_as_typed"], feeder["length_confirmed"]
+    )
+    # The contact takes over the way and the fuse the load had; the switch moves to the next way with a small one.
+    contact["start"], contact["fuse_at_start"] = feeder["start"], feeder["fuse_at_start"]
+    feeder["start"] = desk.end_at(desk.part(source))
+    feeder["fuse_at_start"] = {"distance_m": min(0.1, feeder["length_m"])}
+    length_m, typed = parse_length_m(edit.coil_length, field="coil_length", preference=desk.doc["units"])
+    coil = desk.new_run(edit.switch, relay["id"], length_m, typed, confirmed=False)
+    coil["finish"] = {"part": relay["id"], "way": None, "terminal": "coil"}
+    feeder["wire"] = None
 
 
 def share_feeder(desk: Desk, edit: ShareFeeder) -> None:

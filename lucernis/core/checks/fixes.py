@@ -1,0 +1,124 @@
+"""Mends that are edits, as several checks offer them."""
+
+from __future__ import annotations
+
+from lucernis.core.checks.raising import Raised
+from lucernis.core.copper import wire_size
+from lucernis.core.fuse_curves import breaking_capacity
+from lucernis.core.fuses import family
+from lucernis.core.fusing import fed_by_start
+from lucernis.core.report import Fix
+from lucernis.plan.edits.operations import InsertPart, PinFuse, PinWire, SetFields, SetFuse
+from lucernis.plan.model import Fuse, Load, Part, Run
+from lucernis.practice.rules import FuseFamily
+
+# In order of size and price: what is tried first is what a workshop has.
+FAMILIES: tuple[FuseFamily, ...] = (
+    "blade_regular",
+    "blade_maxi",
+    "bolt_m5",
+    "bolt_m8",
+    "anl",
+    "post_block",
+    "class_t",
+    "breaker_manual",
+)
+
+
+def fed_end(raised: Raised, run: Run) -> str:
+    """The end of a run current comes in by."""
+    return "start" if fed_by_start(raised.sized.topology, run) else "finish"
+
+
+def fed_end_fuse(raised: Raised, run: Run) -> Fuse | None:
+    """The fuse at that end."""
+    return run.fuse_at_start if fed_end(raised, run) == "start" else run.fuse_at_finish
+
+
+def put_fuse(raised: Raised, run: Run, label: str = "", *, end: str | None = None) -> Fix:
+    """A fuse at an end of a run, within the distance allowed."""
+    where = end or fed_end(raised, run)
+    distance_m = min(raised.rules.values.fuse_distance_m, run.length_m, 0.1)
+    edit = SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": where, "distance_m": round(distance_m, 3)})
+    return Fix(label or f"Put a fuse at the {where} of {run.tag}", [edit])
+
+
+def change_fuse(run: Run, label: str, end: str, **values: object) -> Fix:
+    """Another distance, family or holder for a fuse."""
+    return Fix(label, [SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": end, **values})])
+
+
+def let_go_of_wire(run: Run) -> list[Fix]:
+    """Let go of the pinned wire, if there is one."""
+    if run.wire is None:
+        return []
+    return [Fix(f"Let go of the wire pinned on {run.tag}", [PinWire(op="pin_wire", run=run.id, size="")])]
+
+
+def let_go_of_fuse(run: Run) -> list[Fix]:
+    """Let go of the pinned fuse, if there is one."""
+    if run.fuse_at_start is None or run.fuse_at_start.pin is None:
+        return []
+    return [Fix(f"Let go of the fuse pinned on {run.tag}", [PinFuse(op="pin_fuse", run=run.id, rating_a=None)])]
+
+
+def pin_rating(run: Run, rating_a: float, name: FuseFamily, reason: str) -> Fix:
+    """A certain fuse rating."""
+    edit = PinFuse(op="pin_fuse", run=run.id, rating_a=rating_a, family=name, reason=reason)
+    return Fix(f"Pin {rating_a:g} A in {run.tag}", [edit])
+
+
+def thicker_wire(raised: Raised, run: Run, reason: str, *, at_least_mm2: float = 0.0) -> list[Fix]:
+    """The next thicker size on the shelf, or the first with enough copper."""
+    values = raised.rules.values
+    now = raised.sized.chosen[run.id].size.area_mm2
+    shelf = sorted((wire_size(values.size_system, name) for name in values.shelf), key=lambda one: one.area_mm2)
+    for size in shelf:
+        if size.area_mm2 > now * 1.001 and size.area_mm2 >= at_least_mm2 * 0.999:
+            edit = PinWire(op="pin_wire", run=run.id, size=size.label, reason=reason)
+            return [Fix(f"Take {size.label} for {run.tag}", [edit])]
+    return []
+
+
+def set_part(part: Part | Run, label: str, **values: object) -> Fix:
+    """Other fields of a part or a run."""
+    return Fix(label, [SetFields(op="set_fields", subject=part.id, values=values)])
+
+
+def insert(run: Run, label: str, fields: dict[str, object], *, at_m: float, near: str = "start") -> list[Fix]:
+    """A part put into a run, if there is room for it."""
+    if at_m >= run.length_m:
+        at_m = run.length_m / 2
+        fuse = run.fuse_at_start if near == "start" else run.fuse_at_finish
+        if fuse is not None and fuse.distance_m > at_m:
+            return []
+    edit = InsertPart.model_validate(
+        {"op": "insert_part", "run": run.id, "part": fields, "near": near, "length": f"{at_m:.3f} m"}
+    )
+    return [Fix(label, [edit])]
+
+
+def next_rating(needed_a: float) -> float:
+    """The usual rating a switch, busbar or relay would be bought in: the next of a plain series."""
+    series = (5, 10, 15, 20, 30, 40, 50, 60, 70, 80, 100, 150, 200, 250, 300, 400, 500, 600, 800, 1000)
+    return float(next((one for one in series if one >= needed_a), 10 * (int(needed_a / 10) + 1)))
+
+
+def charging_v(raised: Raised) -> float:
+    """Voltage the table of breaking capacity is entered with: 14 V for each 12 V nominal. [V]"""
+    return 14.0 * raised.plan.nominal_v / 12
+
+
+def strong_enough(raised: Raised, run: Run, current_a: float, least_a: float) -> FuseFamily | None:
+    """The first family that breaks a current and is made at or above a load."""
+    volts = charging_v(raised)
+    load = isinstance(raised.sized.topology.parts[run.finish.part], Load)
+    for name in FAMILIES:
+        made, breaks = family(name), breaking_capacity(name, volts).breaking_a
+        if breaks is None or breaks < current_a or made.max_v < raised.plan.nominal_v:
+            continue
+        if any(least_a <= rating <= max(4 * least_a, made.ratings_a[0]) for rating in made.ratings_a):
+            if load and name == "post_block":
+                continue
+            return name
+    return None

@@ -1,0 +1,165 @@
+"""Checks of the way back: negatives, the measuring shunt, the body and its bonds."""
+
+from __future__ import annotations
+
+from lucernis.core.checks.fixes import let_go_of_wire, set_part, thicker_wire
+from lucernis.core.checks.raising import Raised
+from lucernis.core.report import Fix
+from lucernis.plan.edits.operations import SetFields
+from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Load, Run, Shunt
+
+CAN_RETURN = {"steel"}
+BODY = {
+    "steel": "steel",
+    "aluminium": "aluminium",
+    "fibreglass_or_wood": "fibreglass or wood",
+    "boat_hull": "a boat's hull",
+    "frame": "an open frame",
+}
+
+
+def check_returns(raised: Raised) -> None:
+    """Raise what is wrong with how current gets back."""
+    for name in raised.sized.returns.lost:
+        part = raised.sized.topology.part_at(name)
+        raised.on_part(
+            "return-missing",
+            part,
+            what=f"{part.name} has no way back to the battery",
+            mend="A negative to a bar or to the chassis, where the body allows it.",
+        )
+    for part in raised.plan.parts:
+        if isinstance(part, Shunt):
+            _shunt(raised, part)
+    _chassis(raised)
+    for run in raised.plan.runs:
+        if run.legs == "negative":
+            _matches(raised, run)
+
+
+def _negative_runs(raised: Raised, part_id: str) -> list[Run]:
+    return [run for run in raised.plan.runs if run.legs != "positive" and part_id in (run.start.part, run.finish.part)]
+
+
+def _shunt(raised: Raised, shunt: Shunt) -> None:
+    """Only the shunt on the battery's negative post, only the battery on the shunt's battery side."""
+    parts = raised.sized.topology.parts
+    ends: dict[str, list[tuple[Run, str]]] = {"in": [], "out": []}
+    for run in _negative_runs(raised, shunt.id):
+        for side, end in (("start", run.start), ("finish", run.finish)):
+            if end.part == shunt.id:
+                terminal = end.terminal or ("in" if side == "finish" else "out")
+                other = run.finish.part if side == "start" else run.start.part
+                ends["out" if terminal == "out" else "in"].append((run, other))
+    for battery_side in ("in", "out"):
+        batteries = [other for _, other in ends[battery_side] if isinstance(parts[other], Battery)]
+        if not batteries:
+            continue
+        away = "out" if battery_side == "in" else "in"
+        strangers = [(run, other) for run, other in ends[battery_side] if other not in batteries]
+        for battery in batteries:
+            strangers += [
+                (run, run.finish.part if run.start.part == battery else run.start.part)
+                for run in _negative_runs(raised, battery)
+                if shunt.id not in (run.start.part, run.finish.part)
+                and not isinstance(parts[run.finish.part if run.start.part == battery else run.start.part], Battery)
+            ]
+        for run, other in strangers:
+            fixes = []
+            if run.legs == "negative":
+                side = "start" if run.finish.part == other else "finish"
+                values = {side: {"part": shunt.id, "way": None, "terminal": away}}
+                fixes = [
+                    Fix(f"Move {run.tag} behind the shunt", [SetFields(op="set_fields", subject=run.id, values=values)])
+                ]
+            raised.on_part(
+                "shunt-bypassed",
+                shunt,
+                what=f"{run.tag} to {parts[other].name} hangs on the battery's side of {shunt.name}",
+                mend="Only the shunt on the battery's negative; everything else behind it.",
+                fixes=fixes,
+            )
+
+
+def _chassis(raised: Raised) -> None:
+    plan, sized = raised.plan, raised.sized
+    points = [part for part in plan.parts if isinstance(part, ChassisPoint)]
+    body = plan.job.vehicle.body
+    for name in sized.returns.by_chassis:
+        part = sized.topology.part_at(name)
+        if body not in CAN_RETURN:
+            raised.on_part(
+                "chassis-cannot-return",
+                part,
+                what=f"{part.name} returns through the body, which is {BODY[body]}",
+                mend="A negative of its own to the bar.",
+            )
+    for one in points:
+        if not one.bare_metal:
+            raised.on_part(
+                "bond-through-paint",
+                one,
+                what=f"{one.name} is bolted through paint",
+                mend="Take the paint off down to clean metal, then seal it.",
+                fixes=[set_part(one, "Note it as cleaned", bare_metal=True)],
+            )
+    bonds = [
+        (run, one)
+        for one in points
+        for run in plan.runs
+        if run.legs == "negative" and one.id in (run.start.part, run.finish.part) and not _from_load(raised, run)
+    ]
+    if len(bonds) > 1:
+        raised.on_part(
+            "chassis-several",
+            bonds[1][1],
+            what=f"{len(bonds)} bonds join the negative to the body: " + ", ".join(run.tag for run, _ in bonds),
+            mend="One bond, so that no current runs round through the body.",
+            bonds=float(len(bonds)),
+        )
+    positives = [option for run_id, option in sized.chosen.items() if sized.topology.runs[run_id].legs != "negative"]
+    if not positives:
+        return
+    largest = max(positives, key=lambda option: option.size.area_mm2).size
+    for run, one in bonds:
+        size = sized.chosen[run.id].size
+        if size.area_mm2 < largest.area_mm2 * 0.999:
+            raised.on_run(
+                "bond-small",
+                run,
+                what=f"{size.label} to {one.name}; the largest positive is {largest.label}",
+                mend="A bond like the largest positive whose short it has to carry.",
+                fixes=thicker_wire(
+                    raised, run, "like the largest positive it must clear", at_least_mm2=largest.area_mm2
+                ),
+                area_mm2=size.area_mm2,
+                needed_mm2=largest.area_mm2,
+            )
+
+
+def _from_load(raised: Raised, run: Run) -> bool:
+    """Whether a negative comes from a device: then it is its return, not the system's bond."""
+    parts = raised.sized.topology.parts
+    system = (Battery, Busbar, Shunt, FuseBlock, ChassisPoint)
+    return any(
+        isinstance(parts[end.part], Load) or not isinstance(parts[end.part], system) for end in (run.start, run.finish)
+    )
+
+
+def _matches(raised: Raised, run: Run) -> None:
+    leader = raised.sized.returns.leader_of.get(run.id)
+    if leader is None or any(
+        raised.sized.topology.parts[end.part].kind == "chassis_point" for end in (run.start, run.finish)
+    ):
+        return
+    own, positive = raised.sized.chosen[run.id], raised.sized.chosen[leader]
+    if own.copper_mm2_m / run.length_m < positive.size.area_mm2 * raised.sized.topology.runs[leader].parallel * 0.999:
+        raised.on_run(
+            "return-thinner",
+            run,
+            what=f"{own.size.label} back, {positive.size.label} out on {raised.sized.topology.runs[leader].tag}",
+            mend="Positive and negative of the same size, unless the chassis returns.",
+            fixes=let_go_of_wire(run),
+            area_mm2=own.size.area_mm2,
+            positive_mm2=positive.size.area_mm2,
+        )
