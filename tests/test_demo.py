@@ -17,7 +17,7 @@ from lucernis.store.plans import PlanStore
 @pytest.mark.parametrize("name", JOBS)
 def test_demo_job_belongs_to_the_workshop(name: str) -> None:
     plan = demo_plan(name)
-    assert plan.job.name == name.capitalize()
+    assert plan.job.name == name.capitalize().replace("_", ", ")
     assert plan.job.workshop == "Marrowbone Lane Auto Electric"
     assert len({run.tag for run in plan.runs}) == len(plan.runs)
 
@@ -25,11 +25,11 @@ def test_demo_job_belongs_to_the_workshop(name: str) -> None:
 def test_heron_is_a_plan_one_could_build() -> None:
     plan = demo_plan("heron")
     report = evaluate(plan)
-    assert report.findings == []
+    assert {one.severity for one in report.findings} <= {"look"}
     assert sum(isinstance(part, FuseBlock) for part in plan.parts) >= 3
     assert sum(isinstance(part, Load) for part in plan.parts) >= 15
     assert any(run.role == "onward" for run in report.runs)
-    assert len(plan.states) == 3
+    assert len(plan.states) == 5
 
 
 def test_tern_has_only_things_to_look_at() -> None:
@@ -62,7 +62,7 @@ def test_load_demo_fills_an_empty_shelf_once(tmp_path: Path) -> None:
     database = Database(tmp_path / "plans.sqlite3")
     database.open()
     store = PlanStore(database)
-    assert load_demo(store) == 3
+    assert load_demo(store) == len(JOBS)
     assert load_demo(store) == 0
     for one in store.list_plans():
         store.archive(one.plan_id, archived=True)

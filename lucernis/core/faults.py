@@ -178,9 +178,11 @@ class _Study:
         runs = np.array([site.run for site in self.sites], dtype=np.int64)
         share = np.array([site.share for site in self.sites])
         in_run = runs >= 0
+        legs_ohm = legs_ohm if len(self.plan.runs) else np.ones(2)
+        fuses_ohm = self.fuse_ohm if len(self.plan.runs) else np.zeros((1, 2))
         pos_ohm = np.where(in_run, legs_ohm[2 * np.maximum(runs, 0)], 1.0)
         neg_ohm = np.where(in_run, legs_ohm[2 * np.maximum(runs, 0) + 1], 1.0)
-        fuse = self.fuse_ohm[np.maximum(runs, 0)] * in_run[:, None]
+        fuse = fuses_ohm[np.maximum(runs, 0)] * in_run[:, None]
         lam_pos = np.where(in_run, (fuse[:, 0] + share * (pos_ohm - fuse.sum(axis=1))) / pos_ohm, 0.0)
         pair = nodes[:, 2] != nodes[:, 3]
         lam_neg = np.where(in_run & pair, share, 0.0)
@@ -236,7 +238,8 @@ def _nothing_opens() -> _Opening:
 
 def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[float]) -> _Opening:
     """A fault fed by one way: the same current passes every fuse on it, battery first."""
-    best = min(range(len(keys)), key=lambda k: (slow[k], -k), default=-1)
+    # The same current passes them all, so the one that lets the least heat through is over first.
+    best = min(range(len(keys)), key=lambda k: (heat[k], -k), default=-1)
     if best < 0 or slow[best] == INFINITE:
         return _nothing_opens()
     beyond = fast[best] != fast[best]
@@ -299,7 +302,9 @@ class _Meshed:
             times = _times(fuses, flowing)
             slow, fast = times.slow.copy(), times.fast
             slow[opened] = np.inf
-            left = (1 - used) * slow
+            # By the heat let through: beyond the last point of a fuse its time is only a bound.
+            ends = np.where(np.isfinite(slow) & (flowing > 0), times.heat / np.maximum(flowing, 1e-9) ** 2, np.inf)
+            left = np.where(np.isfinite(ends), (1 - used) * np.where(np.isfinite(ends), ends, 0.0), np.inf)
             best = int(np.argmin(left)) if len(left) else -1
             if best < 0 or not np.isfinite(left[best]):
                 return _Opening([fuses[k].key for k in opened], first_fast, None, None, also, "alone", beyond=beyond)
@@ -317,7 +322,7 @@ class _Meshed:
                     and one.run != site.run
                     and flowing[k] >= flowing[best] * 0.999
                 ]
-            used += np.where(np.isfinite(slow) & (slow > 0), span / np.where(slow > 0, slow, 1.0), 0.0)
+            used += np.where(np.isfinite(ends) & (ends > 0), span / np.where(ends > 0, ends, 1.0), 0.0)
             time_s += span
             heat += min(current**2 * span, float(times.heat[best]) * (current / max(flowing[best], 1e-9)) ** 2)
             opened.append(best)

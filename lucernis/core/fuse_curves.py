@@ -135,7 +135,7 @@ def let_through_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Float
     """
     made = band(name)
     _, slow = opening_times_s(name, current_a / rating_a)
-    heat: Floats = current_a**2 * slow
+    heat: Floats = np.where(np.isfinite(slow), current_a**2 * np.where(np.isfinite(slow), slow, 0.0), np.inf)
     if not made.magnetic:
         last = (made.slow.multiple[-1] * rating_a) ** 2 * made.slow.time_s[-1]
         heat = np.where(current_a > made.slow.multiple[-1] * rating_a, np.minimum(heat, last), heat)

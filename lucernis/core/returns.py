@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from lucernis.core.terminals import CHASSIS, has_negative, negative_point, part_id_of, point
+from lucernis.core.terminals import CHASSIS, has_negative, negative_point, point
 from lucernis.core.topology import Topology
 from lucernis.plan.model import Plan
 
@@ -81,7 +81,7 @@ def trace_returns(plan: Plan, topology: Topology) -> Returns:
     through: dict[str, list[str]] = {run_id: [] for run_id in topology.returns}
     lost, by_chassis = [], []
     for consumer in topology.consumers:
-        here = part_id_of(consumer)
+        here = consumer
         if here not in reached:
             if consumer in topology.feeder_of:
                 lost.append(consumer)

@@ -35,8 +35,10 @@ def positive_point(part: Part, end: End, side: Side) -> str:
 
 
 def negative_point(part: Part, end: End, side: Side) -> str:
-    """The negative point an end stands on: only shunts and reversing switches have two."""
+    """The negative point an end stands on: only shunts and reversing switches have two, and a coil has its own."""
     terminal = end_terminal(part, end, side)
+    if terminal == "coil":
+        return point(part.id, terminal)
     two = part.kind == "shunt" or (part.kind == "switch" and part.form == "reversing")
     return point(part.id, terminal if two else None)
 

@@ -85,6 +85,7 @@ def _nodes(plan: Plan, switching: SwitchingPlan) -> tuple[dict[str, int], dict[s
     parts = {part.id: part for part in plan.parts}
     more = [point(part.id, "out") for part in plan.parts if part.kind == "shunt"]
     more += [point(part.id, "out") for part in plan.parts if part.kind == "switch" and part.form == "reversing"]
+    more += [point(part.id, "coil") for part in plan.parts if part.kind == "relay"]
     if any(part.kind == "chassis_point" for part in plan.parts):
         more.append(CHASSIS)
     for name in more:
@@ -186,7 +187,7 @@ def wire_plan(
             "constant_current": load.power_w / load.rated_v,
             "resistive": load.rated_v**2 / load.power_w,
         }[kind]
-        circuit.load(pos[name], neg[part.id], kind, value)
+        circuit.load(pos[name], neg[name], kind, value)
         consumers.append(name)
     whole = np.ones(len(circuit.conductor_ohm), dtype=bool)
     for index, run in enumerate(plan.runs):

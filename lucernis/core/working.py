@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from lucernis.core.fuses import OVER_LOAD_FACTOR, family
-from lucernis.core.options import Case, Option
+from lucernis.core.options import Case, Option, leg_count
 from lucernis.core.report import Input, Working
 from lucernis.core.sizing import Sized
 from lucernis.core.terminals import part_id_of
@@ -206,12 +206,15 @@ class WorkingBook:
             run.id,
             "length_m",
             f"{run.tag}: length",
-            "there and back = 2 · L",
+            "copper laid = n · L",
             [
+                Input(
+                    "n", "conductors one after the other: there and back, or one leg alone", float(leg_count(run)), ""
+                ),
                 Input("L", "one way", run.length_m, "m"),
                 Input("typed", "as typed", run.length_as_typed or f"{run.length_m:g} m", ""),
             ],
-            2 * run.length_m,
+            leg_count(run) * run.length_m,
             "m",
         )
         self._ampacity(run, case, option)
@@ -326,9 +329,11 @@ class WorkingBook:
         self.add(
             run.id,
             "resistance_ohm",
-            f"{run.tag}: resistance, both legs",
-            "R = 2 · L · R20 · (1 + α · (T − 20)) + joints + fuse",
+            f"{run.tag}: resistance, all legs",
+            "R = n · L · R20 · (1 + α · (T − 20)) / p + joints + fuse",
             [
+                Input("n", "conductors one after the other", float(leg_count(run)), ""),
+                Input("p", "conductors side by side", float(run.parallel), ""),
                 Input("L", "one way", run.length_m, "m"),
                 Input("R20", f"{size.label} at 20 °C ({size.formula})", size.resistance_20_ohm_per_m * 1000, "mΩ/m"),
                 Input("α", "copper", 0.00393, "1/K"),

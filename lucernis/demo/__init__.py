@@ -8,7 +8,7 @@ from importlib.resources import files
 from lucernis.plan.model import Plan, parse_plan, plan_document
 from lucernis.store.plans import PlanStore
 
-JOBS = ("heron", "tern", "plover")
+JOBS = ("heron", "tern", "plover", "plover_mended")
 
 
 def demo_plan(name: str) -> Plan:

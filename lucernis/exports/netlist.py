@@ -2,7 +2,34 @@
 
 from __future__ import annotations
 
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
 from lucernis.core.circuit import FOLD_FRAC, Circuit
+
+
+def _floating(circuit: Circuit) -> list[int]:
+    """One node of each island that elements touch but that has no way to the reference."""
+    # A current or power source fixes no voltage; only a resistance ties its two nodes together.
+    tied = [
+        (pos, neg)
+        for pos, neg, kind in zip(circuit.load_pos, circuit.load_neg, circuit.load_kind, strict=True)
+        if kind == "resistive"
+    ]
+    pairs = [
+        *zip(circuit.conductor_from, circuit.conductor_to, strict=True),
+        *zip(circuit.source_pos, circuit.source_neg, strict=True),
+        *tied,
+    ]
+    touched = {node for pair in pairs for node in pair} | {*circuit.load_pos, *circuit.load_neg}
+    n = circuit.node_count
+    a, b = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    _, island = connected_components(coo_matrix((np.ones(len(a)), (a, b)), shape=(n, n)), directed=False)
+    first: dict[int, int] = {}
+    for node in sorted(touched):
+        first.setdefault(int(island[node]), node)
+    return [node for which, node in first.items() if which != island[0]]
 
 
 def netlist(circuit: Circuit, title: str) -> str:
@@ -49,6 +76,8 @@ def netlist(circuit: Circuit, title: str) -> str:
                 f"BL{k} {at} {of} I={volts_text} > {fold_v:.9g} ? {value:.12g}/{volts_text} "
                 f": {value / fold_v**2:.12g}*{volts_text}"
             )
+    # What hangs on no source has no voltage: a very high resistance keeps its matrix solvable.
+    lines += [f"RF{index} {node(index)} 0 1e12" for index in _floating(circuit)]
     # Default tolerances of 1e-3 are wider than what is compared here.
     lines += [".options reltol=1e-9 vntol=1e-9 abstol=1e-9 gmin=1e-15", ".op", ".end"]
     return "\n".join(lines) + "\n"

@@ -22,6 +22,22 @@ TEXTS = st.sampled_from(["", "3", "2,5 m", "14 ft", "6 m loop", "-1", "abc", "12
 COLUMNS = st.sampled_from(
     ["name", "power_w", "current_a", "count", "hours_per_day", "length", "loop_length", "maker_least", "maker_fuse_a"]
 )
+FIELDS = st.sampled_from([{"parallel": 2}, {"legs": "positive"}, {"wire_type": "solid"}, {"nothing": 1}])
+LEGS = st.sampled_from(["both", "positive", "negative"])
+NEW_PARTS = st.sampled_from(
+    [
+        {"kind": "switch", "name": "Main", "use": "isolator", "rated_a": 100.0},
+        {"kind": "switch", "name": "Reverser", "form": "reversing"},
+        {"kind": "switch", "name": "Three ways", "form": "three_position"},
+        {"kind": "relay", "name": "Relay"},
+        {"kind": "busbar", "name": "Bars"},
+        {"kind": "joint", "name": "Stud", "form": "stud"},
+        {"kind": "shunt", "name": "Shunt"},
+        {"kind": "chassis_point", "name": "Bolt"},
+        {"kind": "battery", "name": "Second"},
+        {"kind": "keyed_feed", "name": "Key"},
+    ]
+)
 OPERATIONS = st.one_of(
     st.fixed_dictionaries({"op": st.just("set_cell"), "part": PARTS, "column": COLUMNS, "text": TEXTS}),
     st.fixed_dictionaries({"op": st.just("add_loads"), "rows": st.just([{"name": "New", "power_w": "20"}])}),
@@ -32,6 +48,49 @@ OPERATIONS = st.one_of(
     st.fixed_dictionaries({"op": st.just("take_off"), "part": PARTS}),
     st.fixed_dictionaries(
         {"op": st.just("add_block"), "name": st.just("Block"), "fed_from": PARTS, "length": TEXTS, "ways": st.just(4)}
+    ),
+    st.fixed_dictionaries(
+        {"op": st.just("feed_part"), "part": NEW_PARTS, "fed_from": PARTS, "length": TEXTS, "legs": LEGS}
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("insert_part"),
+            "run": RUNS,
+            "part": NEW_PARTS,
+            "near": st.sampled_from(["start", "finish"]),
+            "length": st.sampled_from(["0.3", "1 m", "30 m", ""]),
+        }
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("share_feeder"),
+            "parts": st.lists(PARTS, min_size=2, max_size=3),
+            "name": st.just("Shared"),
+            "length": TEXTS,
+            "branch_length": st.just("1 m"),
+        }
+    ),
+    st.fixed_dictionaries({"op": st.just("put_relay"), "switch": PARTS, "contact_a": st.just(30.0)}),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("connect"),
+            "start": st.fixed_dictionaries({"part": PARTS}),
+            "finish": st.fixed_dictionaries({"part": PARTS}),
+            "length": TEXTS,
+            "legs": LEGS,
+            "fused": st.booleans(),
+        }
+    ),
+    st.fixed_dictionaries({"op": st.just("delete_run"), "run": RUNS}),
+    st.fixed_dictionaries(
+        {"op": st.just("set_fuse"), "run": RUNS, "end": st.sampled_from(["start", "finish"]), "present": st.booleans()}
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("set_fields"),
+            "subject": RUNS,
+            "values": st.sampled_from([{"parallel": 2}, {"legs": "positive"}]),
+        }
     ),
     st.fixed_dictionaries({"op": st.just("set_length"), "run": RUNS, "text": TEXTS}),
     st.fixed_dictionaries({"op": st.just("pin_wire"), "run": RUNS, "size": TEXTS, "reason": st.just("test")}),

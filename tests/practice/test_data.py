@@ -24,6 +24,15 @@ TEXT_COLUMNS = {
     "kind",
     "ignition_protected",
     "certainty",
+    "chemistry",
+    "vents_gas",
+    "device",
+    "school",
+    "sheathed",
+    "at",
+    "property",
+    "unit",
+    "about",
 }
 
 

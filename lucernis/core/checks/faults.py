@@ -8,7 +8,7 @@ from lucernis.core.faults import Fault
 from lucernis.core.fuse_curves import breaking_capacity
 from lucernis.core.fuses import family
 from lucernis.core.fusing import RunFuse, far_key, fuse_run
-from lucernis.core.report import Fix
+from lucernis.core.report import Fix, SubjectKind
 from lucernis.core.terminals import positive_point
 from lucernis.core.topology import path_runs
 from lucernis.plan.edits.operations import SetFuse
@@ -39,6 +39,7 @@ def _at_fuse_a(raised: Raised, run: Run, end: str) -> float:
 
 
 def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
+    kind: SubjectKind
     if fuse.fuse is None:
         return
     fault_a, volts = _at_fuse_a(raised, run, end), charging_v(raised)
@@ -48,8 +49,10 @@ def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
     better = strong_enough(raised, run, fault_a, fuse.least_a)
     fixes: list[Fix] = []
     if better is not None and isinstance(block, FuseBlock) and which.way is not None:
-        others = [one for one in raised.plan.runs if one.start.part == block.id and one.id != run.id]
-        if not others:
+        # A block of another family must suit all its ways.
+        ways = [raised.sized.fuses[one.id] for one in raised.plan.runs if one.start.part == block.id and one.id in
+                raised.sized.fuses]  # fmt: skip
+        if all(strong_enough(raised, run, fault_a, one.least_a) == better for one in ways):
             fixes = [set_part(block, f"Take {family(better).label} ways in {block.name}", family=better)]
     elif better is not None:
         edit = SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": end, "family": better})
@@ -67,10 +70,15 @@ def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
     if fault_a <= breaks.breaking_a:
         return
     backed = _backed(raised, run, fault_a, volts)
+    # All ways of a block stand before the same short: it is said once.
+    in_block = isinstance(block, FuseBlock) and which.way is not None
+    subject, kind, tag = (block.id, "part", block.tag) if in_block else (run.id, "run", run.tag)
     if backed is not None:
-        raised.on_run(
+        raised.raise_(
             "breaking-backed",
-            run,
+            subject,
+            kind,
+            tag,
             what=f"{fault_a:.0f} A short at {fuse.fuse.label}, which breaks {breaks.breaking_a:g} A; "
             f"{backed.tag} before it breaks that",
             mend="Ask the maker whether the two go together, or take a stronger family here.",
@@ -79,9 +87,11 @@ def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
             breaking_a=breaks.breaking_a,
         )
         return
-    raised.on_run(
+    raised.raise_(
         "breaking-low",
-        run,
+        subject,
+        kind,
+        tag,
         what=f"{fault_a:.0f} A short at {fuse.fuse.label}, which breaks {breaks.breaking_a:g} A",
         mend="A family that breaks more, or a fuse before it that does.",
         fixes=fixes,

@@ -208,11 +208,12 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             mend="Choose a family for higher volts.",
             max_v=made.max_v,
         )
-    if rating_a < case.design_current_a * (1 - 1e-9):
+    if rating_a * own.count < case.design_current_a * (1 - 1e-9):
         raised.on_run(
             "fuse-below-load",
             run,
-            what=f"{rating_a:g} A fuse, {case.design_current_a:.1f} A load",
+            what=f"{own.count if own.count > 1 else ''}{' × ' if own.count > 1 else ''}{rating_a:g} A fuse, "
+            f"{case.design_current_a:.1f} A load",
             mend=f"At least {own.least_a:.1f} A, with a wire that stands it.",
             fixes=let_go_of_fuse(run),
             rating_a=rating_a,
@@ -254,18 +255,16 @@ def _fuse_zones(raised: Raised, run: Run) -> tuple[bool, bool]:
 def _fit_for_its_place(raised: Raised, run: Run, name: FuseFamily, *, sealed_holder: bool) -> None:
     made, end = family(name), fed_end(raised, run)
     hot, vapour = _fuse_zones(raised, run)
-    can_be_sealed = made.sealed == "holder" or made.fixing == "push-in"
-    if hot and made.sealed != "yes" and not (can_be_sealed and sealed_holder):
-        fixes = []
-        if can_be_sealed:
-            fixes.append(change_fuse(run, "Take a sealed holder", end, holder="sealed"))
-        fixes.append(change_fuse(run, "Take a sealed breaker", end, family="breaker_manual"))
+    if hot and made.sealed != "yes" and not sealed_holder:
         raised.on_run(
             "fuse-unsealed-hot",
             run,
-            what=f"{made.label} in the engine space" + ("" if can_be_sealed else ", not made sealed"),
+            what=f"{made.label} in the engine space, in an open holder",
             mend="Place it outside the engine space or take a sealed holder or breaker.",
-            fixes=fixes,
+            fixes=[
+                change_fuse(run, "Take a sealed holder", end, holder="sealed"),
+                change_fuse(run, "Take a sealed breaker", end, family="breaker_manual"),
+            ],
         )
     if vapour and not made.ignition_protected:
         raised.on_run(

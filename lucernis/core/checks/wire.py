@@ -23,7 +23,8 @@ def check_wire(raised: Raised) -> None:
 
 
 def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
-    asked_a = case.design_current_a * (1 + raised.rules.values.margin_frac)
+    # Each of several conductors in parallel carries its share.
+    asked_a = case.design_current_a / run.parallel * (1 + raised.rules.values.margin_frac)
     amp = option.amp
     thicker = "Take a thicker wire, fewer loads on it, or a cooler way."
     if case.around.ambient_c >= case.insulation_c or (amp.base_a is not None and amp.zone_factor == 0):
