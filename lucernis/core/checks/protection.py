@@ -19,7 +19,9 @@ from lucernis.core.fuses import family, wire_stands_fuse
 from lucernis.core.fusing import RunFuse, fuse_run
 from lucernis.core.guards import Guards
 from lucernis.core.options import Case, Option, guard_limit_a
+from lucernis.core.report import Fix
 from lucernis.core.thermal_memory import thermal_image, trip_in_cycles
+from lucernis.plan.edits.operations import PutLoad
 from lucernis.plan.model import Battery, FuseBlock, Joint, Load, Run
 from lucernis.practice.rules import FuseFamily
 from lucernis.practice.tables import load_table
@@ -225,7 +227,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             run,
             what=f"{rating_a:g} A fuse; a maker behind it allows {own.maker_cap_a:g} A",
             mend="Give that device a run and a fuse of its own.",
-            fixes=let_go_of_fuse(run),
+            fixes=[*let_go_of_fuse(run), *_way_of_its_own(raised, run, own)],
             rating_a=rating_a,
             maker_a=own.maker_cap_a,
         )
@@ -241,6 +243,22 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
         )
     _fit_for_its_place(raised, run, own.fuse.family, sealed_holder=own.sealed_holder)
     _kind_of_breaker(raised, run, case, own)
+
+
+def _way_of_its_own(raised: Raised, run: Run, own: RunFuse) -> list[Fix]:
+    """A way of the block for each device whose maker asks for less than the fuse of the chain it hangs on."""
+    parts = raised.sized.topology.parts
+    if not isinstance(parts[run.start.part], FuseBlock):
+        return []
+    lowest = [
+        part
+        for one in own.maker_loads
+        if isinstance(part := parts[one], Load) and part.maker.fuse_a == own.maker_cap_a and one != run.finish.part
+    ]
+    return [
+        Fix(f"Put {part.name} on a way of its own", [PutLoad(op="put_load", part=part.id, on=run.start.part)])
+        for part in lowest
+    ]
 
 
 def _fuse_zones(raised: Raised, run: Run) -> tuple[bool, bool]:
@@ -299,7 +317,15 @@ def _kind_of_breaker(raised: Raised, run: Run, case: Case, own: RunFuse) -> None
             peak_a = load.inrush_factor * figures.current_a + max(0.0, others_a if len(behind) > 1 else 0.0)
             fast, _ = opening_times_s(own.fuse.family, np.array([peak_a / own.fuse.rating_a]))
             if fast[0] < load.inrush_s:
-                bigger = next((one for one in family(own.fuse.family).ratings_a if one > own.fuse.rating_a), None)
+                bigger = next(
+                    (
+                        one
+                        for one in family(own.fuse.family).ratings_a
+                        if one > own.fuse.rating_a
+                        and not opening_times_s(own.fuse.family, np.array([peak_a / one]))[0][0] < load.inrush_s
+                    ),
+                    None,
+                )
                 reason = f"{load.name} draws {peak_a:.0f} A for {load.inrush_s:g} s at its start"
                 raised.on_run(
                     "inrush-opens",
