@@ -21,14 +21,17 @@ def download_file(
     plan_id: str,
     name: str,
     paper: Annotated[PaperSize, Query(description="Paper size of a PDF")] = "a4",
-    state: Annotated[str | None, Query(description="Operating state of a netlist")] = None,
+    state: Annotated[str | None, Query(description="Operating state of a netlist or a picture")] = None,
+    subject: Annotated[str | None, Query(description="Run of a fuse window, load of a pinch chart")] = None,
 ) -> Response:
     """The plan, a table, a paper or a netlist."""
     if name not in FILES:
         raise NotFound(f"no file {name!r}", field="name", value=name, allowed=", ".join(FILES))
     stored = store_of(request).get(plan_id)
     plan = parse_plan(stored.document)
-    body = make_file(name, plan, revision=stored.revision, date=stored.made_at[:10], paper=paper, state=state)
+    body = make_file(
+        name, plan, revision=stored.revision, date=stored.made_at[:10], paper=paper, state=state, subject=subject
+    )
     kind = FILES[name]
     shown = "inline" if kind.inline else "attachment"
     headers = {"content-disposition": f'{shown}; filename="{kind.file_name(plan)}"'}

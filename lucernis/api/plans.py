@@ -22,13 +22,14 @@ from lucernis.api.shapes import (
 )
 from lucernis.core.compare import Comparison, compare_sets
 from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.preview import Preview, preview
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, StaleRevision
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.model import VERSION, Plan, parse_plan, plan_document
 from lucernis.store.plans import PlanStore, StoredPlan
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])
@@ -57,6 +58,13 @@ def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
     return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
 
 
+def current(stored: StoredPlan) -> dict[str, Any]:
+    """The document of a stored plan in the present version of the format."""
+    if stored.document.get("version") == VERSION:
+        return stored.document
+    return plan_document(parse_plan(stored.document))
+
+
 def expected_revision(if_match: str | None) -> int:
     """The revision an edit was made against, from its If-Match header.
 
@@ -80,7 +88,8 @@ def _current(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan
             f"the plan is at revision {head.revision}, the edit was made on {expected}", current_revision=head.revision
         )
         if 1 <= expected < head.revision:
-            error.changes = describe_changes(store.get_revision(plan_id, expected), head.document)
+            older = plan_document(parse_plan(store.get_revision(plan_id, expected)))
+            error.changes = describe_changes(older, current(head))
         raise error
     return head
 
@@ -144,12 +153,12 @@ def patch_plan(request: Request, plan_id: str, patch: list[PatchOperation], if_m
     operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
     try:
         # The library's own copy is a deep copy in Python; through JSON it is several times quicker.
-        changed = jsonpatch.apply_patch(json.loads(json.dumps(head.document)), operations, in_place=True)
+        changed = jsonpatch.apply_patch(json.loads(json.dumps(current(head))), operations, in_place=True)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
         raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
     plan = parse_plan(changed)
     document = plan_document(plan)
-    return envelope(store.edit(plan_id, head.revision, document, summary_line(head.document, document)), plan)
+    return envelope(store.edit(plan_id, head.revision, document, summary_line(current(head), document)), plan)
 
 
 @router.post("/{plan_id}/edits", operation_id="editPlan", responses=_ENVELOPE_ANSWER, response_model=None)
@@ -158,10 +167,20 @@ def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = 
     store = store_of(request)
     head = _current(store, plan_id, if_match)
     plan = apply_edits(parse_plan(head.document), edits.edits)
-    document = plan_document(plan)
-    if document == head.document:
+    document, before = plan_document(plan), current(head)
+    if document == before:
         return envelope(head, plan)
-    return envelope(store.edit(plan_id, head.revision, document, summary_line(head.document, document)), plan)
+    return envelope(store.edit(plan_id, head.revision, document, summary_line(before, document)), plan)
+
+
+@router.post("/{plan_id}/preview", operation_id="previewEdits")
+def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Preview:
+    """What edits would change; stores nothing."""
+    head = _current(store_of(request), plan_id, if_match)
+    before = parse_plan(head.document)
+    after = apply_edits(before, edits.edits)
+    changes = describe_changes(plan_document(before), plan_document(after))
+    return preview(evaluate(before), evaluate(after), changes)
 
 
 @router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
@@ -189,8 +208,10 @@ def list_history(request: Request, plan_id: str) -> list[HistoryLine]:
 def history_detail(request: Request, plan_id: str, revision: int) -> HistoryDetail:
     """Every field a revision changed against the one before it."""
     store = store_of(request)
-    after = store.get_revision(plan_id, revision)
-    changes = [] if revision == 1 else describe_changes(store.get_revision(plan_id, revision - 1), after)
+    # Through the model, so that revisions of an older format compare with later ones.
+    after = plan_document(parse_plan(store.get_revision(plan_id, revision)))
+    before = plan_document(parse_plan(store.get_revision(plan_id, max(1, revision - 1))))
+    changes = [] if revision == 1 else describe_changes(before, after)
     return HistoryDetail(revision=revision, changes=changes)
 
 

@@ -77,6 +77,15 @@ class ShelfCard(BaseModel):
     ah_per_day: float
 
 
+class PartCard(BaseModel):
+    """A part of the library; without an id it ships with the program."""
+
+    part_id: str | None
+    name: str
+    note: str
+    part: dict[str, Any]
+
+
 class HistoryLine(BaseModel):
     """One revision in the history."""
 

@@ -47,6 +47,12 @@ def plan_schema() -> dict[str, Any]:
     return Plan.model_json_schema()
 
 
+@router.get("/schema/report", operation_id="getReportSchema")
+def report_schema() -> dict[str, Any]:
+    """JSON Schema of the report."""
+    return _REPORT.json_schema()
+
+
 @router.post("/report", operation_id="makeReport", responses={200: {"model": Report}}, response_model=None)
 def report(document: dict[str, Any]) -> Response:
     """Report of a plan document; nothing is stored."""

@@ -54,6 +54,19 @@ def _short(run: RunReport) -> RunShort:
     return RunShort(run.wire.label, run.fuse.rating_a if run.fuse else None, run.worst.drop_to_end_frac, run.verdict)
 
 
+def run_changes(before: Report, after: Report) -> list[RunChange]:
+    """The runs two reports have in common, each in both."""
+    later = {run.id: run for run in after.runs}
+    changes = []
+    for old in before.runs:
+        if old.id not in later:
+            continue
+        first, second = _short(old), _short(later[old.id])
+        differs = (first.wire_label, first.fuse_a, first.verdict) != (second.wire_label, second.fuse_a, second.verdict)
+        changes.append(RunChange(old.id, old.tag, old.name or old.finish_label, first, second, differs))
+    return changes
+
+
 def compare_sets(plan: Plan, set_name: str, before: Report | None = None) -> Comparison:
     """Evaluate a plan under another practice set and list what differs.
 
@@ -80,11 +93,7 @@ def compare_sets(plan: Plan, set_name: str, before: Report | None = None) -> Com
         raise UnknownRow(f"no practice set {set_name!r}", field="set", value=set_name, allowed=", ".join(load_sets()))
     before = before or evaluate(plan)
     after = evaluate(plan, resolve_rules(set_name, {}))
-    changes = []
-    for old, new in zip(before.runs, after.runs, strict=True):
-        first, second = _short(old), _short(new)
-        differs = (first.wire_label, first.fuse_a, first.verdict) != (second.wire_label, second.fuse_a, second.verdict)
-        changes.append(RunChange(old.id, old.tag, old.name or old.finish_label, first, second, differs))
+    changes = run_changes(before, after)
     rules = [
         (one.label, one.shown, two.shown)
         for one, two in zip(before.rules, after.rules, strict=True)

@@ -7,15 +7,20 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from pydantic import TypeAdapter
+
 from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
 from lucernis.core.sizing import size_plan, state_circuit
 from lucernis.errors import UnknownRow
+from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
 from lucernis.exports.paper import PaperSize, Stamp
 from lucernis.exports.run_sheet import run_sheet_pdf
-from lucernis.exports.tables_csv import loads_csv, runs_csv
+from lucernis.exports.svg import drawing_svg
+from lucernis.exports.tables_csv import faults_csv, loads_csv, runs_csv, states_csv
 from lucernis.plan.model import Plan, plan_document
 
 
@@ -39,6 +44,14 @@ FILES: dict[str, FileKind] = {
     "loads.csv": FileKind("-loads.csv", "text/csv; charset=utf-8", inline=False),
     "run-sheet.pdf": FileKind("-run-sheet.pdf", "application/pdf", inline=True),
     "fuse-map.pdf": FileKind("-fuse-map.pdf", "application/pdf", inline=True),
+    "faults.csv": FileKind("-faults.csv", "text/csv; charset=utf-8", inline=False),
+    "states.csv": FileKind("-states.csv", "text/csv; charset=utf-8", inline=False),
+    "report.json": FileKind("-report.json", "application/json", inline=False),
+    "map.svg": FileKind("-map.svg", "image/svg+xml", inline=False),
+    "board.svg": FileKind("-board.svg", "image/svg+xml", inline=False),
+    "fuse-window.svg": FileKind("-fuse-window.svg", "image/svg+xml", inline=False),
+    "pinch.svg": FileKind("-pinch.svg", "image/svg+xml", inline=False),
+    "drawings.pdf": FileKind("-drawings.pdf", "application/pdf", inline=True),
     "circuit.cir": FileKind("-circuit.cir", "text/plain; charset=utf-8", inline=False),
 }
 
@@ -54,7 +67,14 @@ def _netlist(plan: Plan, state: str | None) -> bytes:
 
 
 def make_file(
-    what: str, plan: Plan, *, revision: int, date: str, paper: PaperSize = "a4", state: str | None = None
+    what: str,
+    plan: Plan,
+    *,
+    revision: int,
+    date: str,
+    paper: PaperSize = "a4",
+    state: str | None = None,
+    subject: str | None = None,
 ) -> bytes:
     """Make one of `FILES`.
 
@@ -71,7 +91,9 @@ def make_file(
     paper : str
         ``a4`` or ``letter``.
     state : str, optional
-        For the netlist; the first state otherwise.
+        For a netlist, the first state otherwise; for a picture, the worst of all otherwise.
+    subject : str, optional
+        For a fuse window its run, for a pinch chart its load.
 
     Returns
     -------
@@ -89,13 +111,28 @@ def make_file(
         return (json.dumps(plan_document(plan, full=False), indent=2, ensure_ascii=False) + "\n").encode()
     if what == "circuit.cir":
         return _netlist(plan, state)
+    if what.endswith(".svg"):
+        kinds: dict[str, PictureKind] = {
+            "map.svg": "map", "board.svg": "board", "fuse-window.svg": "fuse-window", "pinch.svg": "pinch"
+        }  # fmt: skip
+        return drawing_svg(draw(plan, kinds[what], subject, state))
     report = evaluate(plan)
-    if what == "runs.csv":
-        return runs_csv(report)
-    if what == "loads.csv":
-        return loads_csv(plan, report)
+    if what == "report.json":
+        return TypeAdapter(Report).dump_json(report, indent=2) + b"\n"
+    if what.endswith(".csv"):
+        tables: dict[str, Callable[[], bytes]] = {
+            "runs.csv": lambda: runs_csv(report),
+            "loads.csv": lambda: loads_csv(plan, report),
+            "faults.csv": lambda: faults_csv(report),
+            "states.csv": lambda: states_csv(report),
+        }
+        return tables[what]()
     title = what.removesuffix(".pdf").replace("-", " ")
     job = plan.job
     stamp = Stamp(title, job.name, job.customer, job.workshop, revision, date, report.practice_label)
-    make: Callable[[Plan, Report, Stamp, PaperSize], bytes] = run_sheet_pdf if what == "run-sheet.pdf" else fuse_map_pdf
-    return make(plan, report, stamp, paper)
+    papers: dict[str, Callable[[Plan, Report, Stamp, PaperSize], bytes]] = {
+        "run-sheet.pdf": run_sheet_pdf,
+        "fuse-map.pdf": fuse_map_pdf,
+        "drawings.pdf": drawings_pdf,
+    }
+    return papers[what](plan, report, stamp, paper)

@@ -19,7 +19,8 @@ def safe_cell(value: object) -> object:
     return "" if value is None else value
 
 
-def _written(rows: Iterable[Iterable[object]]) -> bytes:
+def written(rows: Iterable[Iterable[object]]) -> bytes:
+    """Rows as CSV: UTF-8 with a byte-order mark, CRLF, no cell a formula."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     for row in rows:
@@ -48,8 +49,8 @@ def runs_csv(report: Report) -> bytes:
     head = (
         "tag", "name", "from", "to", "role", "length_m", "loop_length_m", "design_current_a", "wire", "area_mm2",
         "ampacity_a", "insulation_c", "ambient_c", "bundle_count", "fuse_family", "fuse_a", "fuse_distance_m",
-        "protected_by", "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c", "wire_pinned",
-        "fuse_pinned", "verdict",
+        "protected_by", "legs", "parallel", "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c",
+        "wire_pinned", "fuse_pinned", "verdict",
     )  # fmt: skip
     rows: list[Iterable[object]] = [head]
     for run in report.runs:
@@ -74,6 +75,8 @@ def runs_csv(report: Report) -> bytes:
                 fuse.rating_a if fuse else None,
                 fuse.distance_m if fuse else None,
                 run.protected_by or "",
+                run.legs,
+                run.parallel,
                 _rounded(run.worst.drop_v, 4),
                 _rounded(run.worst.drop_to_end_v, 4),
                 _rounded(run.worst.drop_to_end_frac, 5),
@@ -84,7 +87,7 @@ def runs_csv(report: Report) -> bytes:
                 run.verdict,
             )
         )
-    return _written(rows)
+    return written(rows)
 
 
 def loads_csv(plan: Plan, report: Report) -> bytes:
@@ -141,4 +144,64 @@ def loads_csv(plan: Plan, report: Report) -> bytes:
                 _rounded(shown.ah_per_day, 2),
             )
         )
-    return _written(rows)
+    return written(rows)
+
+
+def faults_csv(report: Report) -> bytes:
+    """Every bolted short: at each point, and at start, middle and finish of each run.
+
+    Parameters
+    ----------
+    report : Report
+        The report.
+
+    Returns
+    -------
+    bytes
+        UTF-8 with a byte-order mark, CRLF. An empty time is one that is not published, or nothing that opens.
+    """
+    head = (
+        "subject", "where", "strongest_a", "weakest_a", "opens", "fast_s", "slow_s", "at_most", "heat_a2s", "wire_c",
+        "limit_c", "selective", "also_opens",
+    )  # fmt: skip
+    rows: list[Iterable[object]] = [head]
+    shorts = [(node.label, node.fault) for node in report.nodes if node.fault is not None]
+    shorts += [(run.tag, fault) for run in report.runs for fault in run.faults]
+    for subject, fault in shorts:
+        rows.append(
+            (
+                subject,
+                fault.where,
+                _rounded(fault.strongest_a, 1),
+                _rounded(fault.weakest_a, 1),
+                " ".join(fault.openers),
+                _rounded(fault.fast_s, 4),
+                _rounded(fault.slow_s, 4),
+                "yes" if fault.bounded else "no",
+                _rounded(fault.heat_a2s, 0),
+                _rounded(fault.wire_c, 1),
+                fault.limit_c,
+                fault.selective,
+                " ".join(fault.also_opens),
+            )
+        )
+    return written(rows)
+
+
+def states_csv(report: Report) -> bytes:
+    """The state board: volts at every point in every state, `dead` where no battery reaches it.
+
+    Parameters
+    ----------
+    report : Report
+        The report.
+
+    Returns
+    -------
+    bytes
+        UTF-8 with a byte-order mark, CRLF.
+    """
+    rows: list[Iterable[object]] = [("tag", "point", *(state.name for state in report.summary.states))]
+    for node in report.nodes:
+        rows.append((node.tag, node.label, *("dead" if v is None else round(v, 3) for v in node.voltage_v)))
+    return written(rows)

@@ -24,6 +24,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description Own parts first, then what ships (without an id).
+         */
+        get: operations["listParts"];
+        put?: never;
+        /**
+         * Add Part
+         * @description Keep a part for other plans.
+         */
+        post: operations["addPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Parts
+         * @description Own parts and what ships as CSV that can be brought in again.
+         */
+        get: operations["exportParts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Parts
+         * @description Take parts in from CSV, all or none.
+         */
+        post: operations["importParts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Part
+         * @description Take an own part out; plans keep theirs.
+         */
+        delete: operations["deletePart"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans": {
         parameters: {
             query?: never;
@@ -252,6 +336,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/pictures/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description One picture as shapes, with its table.
+         */
+        get: operations["getPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Edits
+         * @description What edits would change; stores nothing.
+         */
+        post: operations["previewEdits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/redo": {
         parameters: {
             query?: never;
@@ -372,6 +496,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schema/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Schema
+         * @description JSON Schema of the report.
+         */
+        get: operations["getReportSchema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/size": {
         parameters: {
             query?: never;
@@ -398,7 +542,7 @@ export interface components {
     schemas: {
         /**
          * AddBlock
-         * @description Feed a new fuse block from a battery or from another block.
+         * @description Feed a new fuse block from here.
          */
         AddBlock: {
             /**
@@ -471,6 +615,11 @@ export interface components {
              */
             id: string;
             /**
+             * Internal Ohm
+             * @description By its maker; by chemistry and capacity when absent.
+             */
+            internal_ohm?: number | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -479,6 +628,16 @@ export interface components {
             name: string;
             /** Place */
             place?: string | null;
+            /**
+             * Rated V
+             * @description The plan's nominal volts when absent.
+             */
+            rated_v?: (6 | 12 | 24) | null;
+            /**
+             * Short Circuit A
+             * @description What it delivers into a dead short, by its maker.
+             */
+            short_circuit_a?: number | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -506,6 +665,44 @@ export interface components {
             ways_used: number;
         };
         /**
+         * Busbar
+         * @description A bar, or a pair of them, with studs.
+         */
+        Busbar: {
+            /**
+             * Bars
+             * @default both
+             * @enum {string}
+             */
+            bars: "both" | "positive" | "negative";
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "busbar";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /**
+             * Studs
+             * @default 4
+             */
+            studs: number;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
          * CellPreview
          * @description One cell as read: its text, and what is wrong with it.
          */
@@ -516,6 +713,37 @@ export interface components {
             problem: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * ChassisPoint
+         * @description A bolted joint to the body.
+         */
+        ChassisPoint: {
+            /**
+             * Bare Metal
+             * @description Paint taken off down to clean metal.
+             * @default true
+             */
+            bare_metal: boolean;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chassis_point";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
         };
         /**
          * Comparison
@@ -550,6 +778,37 @@ export interface components {
             runs: components["schemas"]["RunChange"][];
         };
         /**
+         * Connect
+         * @description A run between two parts that are there.
+         */
+        Connect: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+            finish: components["schemas"]["End"];
+            /**
+             * Fused
+             * @default false
+             */
+            fused: boolean;
+            /**
+             * Legs
+             * @default both
+             * @enum {string}
+             */
+            legs: "both" | "positive" | "negative";
+            /** Length */
+            length: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "connect";
+            start: components["schemas"]["End"];
+        };
+        /**
          * DeletePart
          * @description Take a part out with the run that feeds it; what hung behind a load is joined to what fed it.
          */
@@ -561,6 +820,41 @@ export interface components {
             op: "delete_part";
             /** Part */
             part: string;
+        };
+        /**
+         * DeleteRun
+         * @description Take a run out.
+         */
+        DeleteRun: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "delete_run";
+            /** Run */
+            run: string;
+        };
+        /**
+         * Drawing
+         * @description A picture of a given size in pixels, with the same content as a table for those who cannot see it.
+         */
+        Drawing: {
+            /** Columns */
+            columns?: string[];
+            /** Height */
+            height: number;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Pieces */
+            pieces?: components["schemas"]["Piece"][];
+            /** Rows */
+            rows?: string[][];
+            /** Title */
+            title: string;
+            /** Width */
+            width: number;
         };
         /**
          * DuplicateLoad
@@ -576,16 +870,29 @@ export interface components {
             part: string;
         };
         /**
+         * Duty
+         * @description Share of the time a load runs in a state.
+         */
+        Duty: {
+            /**
+             * Load
+             * @description Stable, never shown to a person.
+             */
+            load: string;
+            /** Share */
+            share: number;
+        };
+        /**
          * Edits
          * @description Operations to carry out together: all or none.
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
-         * @description Where a run ends: a part, and for a fuse block the way.
+         * @description Where a run ends: a part, and for a fuse block the way, for a part with several terminals which one.
          */
         End: {
             /**
@@ -593,6 +900,8 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             part: string;
+            /** Terminal */
+            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b") | null;
             /** Way */
             way?: number | null;
         };
@@ -607,6 +916,81 @@ export interface components {
             tag: string;
             /** Value */
             value: number;
+        };
+        /**
+         * FaultReport
+         * @description A bolted short: how much flows at most and at least, which fuses open in turn, and what the wire reaches.
+         *
+         *     Fuses are named by the tag of the run they stand in. `fast_s` is None where the fuse's quick edge is not published
+         *     at that current, `slow_s` where nothing must open; `bounded` tells that the current lies beyond the last published
+         *     point, so that `slow_s` is the time of that point and the fuse is over no later.
+         */
+        FaultReport: {
+            /** Also Opens */
+            also_opens: string[];
+            /** Bounded */
+            bounded: boolean;
+            /** Fast S */
+            fast_s: number | null;
+            /** Heat A2S */
+            heat_a2s: number | null;
+            /** Limit C */
+            limit_c: number | null;
+            /** Openers */
+            openers: string[];
+            /**
+             * Selective
+             * @enum {string}
+             */
+            selective: "yes" | "no" | "unknown" | "alone";
+            /** Slow S */
+            slow_s: number | null;
+            /** Strongest A */
+            strongest_a: number;
+            /** Weakest A */
+            weakest_a: number;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "point" | "start" | "middle" | "finish";
+            /** Wire C */
+            wire_c: number | null;
+        };
+        /**
+         * FeedPart
+         * @description Feed a new part from here: block, busbar, switch, relay, outlet, load, anything.
+         */
+        FeedPart: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+            /** Fed From */
+            fed_from: string;
+            /**
+             * Legs
+             * @default both
+             * @enum {string}
+             */
+            legs: "both" | "positive" | "negative";
+            /** Length */
+            length: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "feed_part";
+            /**
+             * Part
+             * @description A part without id and tag, as in the library.
+             */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Terminal */
+            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b") | null;
         };
         /**
          * FieldError
@@ -629,6 +1013,8 @@ export interface components {
             figures: {
                 [key: string]: number;
             };
+            /** Fixes */
+            fixes: components["schemas"]["Fix"][];
             /** Id */
             id: string;
             /** Mend */
@@ -655,6 +1041,16 @@ export interface components {
             why: string;
         };
         /**
+         * Fix
+         * @description A mend that is an edit: what it does in a few words, and the edits that do it.
+         */
+        Fix: {
+            /** Edits */
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            /** Label */
+            label: string;
+        };
+        /**
          * Fuse
          * @description Protection at one end of a run; the rating and family are computed unless pinned.
          */
@@ -665,11 +1061,33 @@ export interface components {
              * @default 0
              */
             distance_m: number;
+            /**
+             * Each
+             * @description One for each of several conductors in parallel.
+             * @default false
+             */
+            each: boolean;
+            /**
+             * Family
+             * @description Family to take the rating from.
+             */
+            family?: ("blade_mini" | "blade_regular" | "blade_maxi" | "bolt_m5" | "bolt_m8" | "anl" | "post_block" | "class_t" | "breaker_auto" | "breaker_manual" | "breaker_magnetic") | null;
+            /**
+             * Holder
+             * @description That of its family when absent.
+             */
+            holder?: ("open" | "sealed") | null;
             pin?: components["schemas"]["FusePin"] | null;
+            /**
+             * Sheathed
+             * @description That length lies in conduit, sheath or loom.
+             * @default false
+             */
+            sheathed: boolean;
         };
         /**
          * FuseBlock
-         * @description A block with a positive bus, fused ways and a negative bar.
+         * @description A block with a positive bus, or two, and fused ways.
          */
         FuseBlock: {
             /**
@@ -690,8 +1108,19 @@ export interface components {
             kind: "fuse_block";
             /** Name */
             name: string;
+            /**
+             * Negative Bar
+             * @description Whether it has a bar for the negatives.
+             * @default true
+             */
+            negative_bar: boolean;
             /** Place */
             place?: string | null;
+            /**
+             * Second Bank From
+             * @description First way of a second bank with a feed of its own; one bank when absent.
+             */
+            second_bank_from?: number | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -750,6 +1179,18 @@ export interface components {
             rating_a: number | null;
         };
         /**
+         * GuardReport
+         * @description One end of a run: whether a battery lies beyond it, the tags of the fuses between, the wire without one [m].
+         */
+        GuardReport: {
+            /** Fed */
+            fed: boolean;
+            /** Fuses */
+            fuses: string[];
+            /** Unprotected M */
+            unprotected_m: number;
+        };
+        /**
          * Health
          * @description That the server is up, and which.
          */
@@ -800,6 +1241,34 @@ export interface components {
             value: number | string;
         };
         /**
+         * InsertPart
+         * @description Put a switch, a relay, a shunt or a joint into a run, so far from one of its ends.
+         */
+        InsertPart: {
+            /** Length */
+            length: string;
+            /**
+             * Near
+             * @default start
+             * @enum {string}
+             */
+            near: "start" | "finish";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "insert_part";
+            /**
+             * Part
+             * @description A part without id and tag, as in the library.
+             */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Run */
+            run: string;
+        };
+        /**
          * Job
          * @description Who the plan is for.
          */
@@ -830,6 +1299,97 @@ export interface components {
             workshop: string;
         };
         /**
+         * Joint
+         * @description A point where wires meet: splice, lever connector, plug-in connector, stud, outlet or towing plug.
+         */
+        Joint: {
+            /**
+             * Form
+             * @default splice
+             * @enum {string}
+             */
+            form: "splice" | "lever" | "plug" | "stud" | "outlet" | "towing_plug";
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "joint";
+            /** Name */
+            name: string;
+            /**
+             * Pins
+             * @default 2
+             */
+            pins: number;
+            /** Place */
+            place?: string | null;
+            /**
+             * Rated A
+             * @description For one pin, by its maker.
+             */
+            rated_a?: number | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
+         * KeyedFeed
+         * @description A feed of the vehicle that is live only under a condition.
+         */
+        KeyedFeed: {
+            /**
+             * Follows
+             * @default key
+             * @enum {string}
+             */
+            follows: "key" | "engine" | "shore";
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keyed_feed";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
+         * LibraryPart
+         * @description A part to take from: its name, a note on its figures, and its fields without id, tag and place.
+         */
+        LibraryPart: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Load
          * @description A consumer. Watts or amps, never both: the other is computed.
          */
@@ -847,6 +1407,22 @@ export interface components {
             count: number;
             /** Current A */
             current_a?: number | null;
+            /**
+             * Cycle Off S
+             * @description Off time between two cycles.
+             */
+            cycle_off_s?: number | null;
+            /**
+             * Cycle On S
+             * @description On time of one cycle, for what cycles by itself.
+             */
+            cycle_on_s?: number | null;
+            /**
+             * Device
+             * @default other
+             * @enum {string}
+             */
+            device: "other" | "lamp" | "motor" | "heater" | "electronics" | "inverter";
             /** Drop Limit Frac */
             drop_limit_frac?: number | null;
             /** Hours Per Day */
@@ -856,6 +1432,16 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             id: string;
+            /**
+             * Inrush Factor
+             * @description Starting current as a multiple of the running current.
+             */
+            inrush_factor?: number | null;
+            /**
+             * Inrush S
+             * @description How long it lasts.
+             */
+            inrush_s?: number | null;
             /**
              * Keyed
              * @description Live only with the key on.
@@ -993,6 +1579,22 @@ export interface components {
             least?: components["schemas"]["SizeRef"] | null;
         };
         /**
+         * Mode
+         * @description Position of a three-position or reversing switch.
+         */
+        Mode: {
+            /**
+             * Part
+             * @description Stable, never shown to a person.
+             */
+            part: string;
+            /**
+             * Position
+             * @enum {string}
+             */
+            position: "off" | "a" | "b";
+        };
+        /**
          * MoveLoad
          * @description Move a load up or down the list.
          */
@@ -1024,6 +1626,25 @@ export interface components {
             practice_set: string;
         };
         /**
+         * NodeReport
+         * @description One point of the circuit: what to expect between it and its negative, state by state in the plan's order.
+         *
+         *     None is dead: no battery reaches it in that state.
+         */
+        NodeReport: {
+            fault: components["schemas"]["FaultReport"] | null;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Part */
+            part: string;
+            /** Tag */
+            tag: string;
+            /** Voltage V */
+            voltage_v: (number | null)[];
+        };
+        /**
          * Override
          * @description One rule of the practice set, changed for this plan.
          */
@@ -1039,6 +1660,76 @@ export interface components {
             value: boolean | number | string | string[];
         };
         /**
+         * PartCard
+         * @description A part of the library; without an id it ships with the program.
+         */
+        PartCard: {
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Part Id */
+            part_id: string | null;
+        };
+        /**
+         * PartReport
+         * @description A part of the distribution and what passes it: the most that can be on together, capped by its fuse.
+         */
+        PartReport: {
+            /** Connected A */
+            connected_a: number;
+            /** Finding Ids */
+            finding_ids: string[];
+            /** Guard A */
+            guard_a: number | null;
+            /** Guarded By */
+            guarded_by: string | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Rated A */
+            rated_a: number | null;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /** Tag */
+            tag: string;
+            /** Through A */
+            through_a: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "look" | "fix" | "stop";
+        };
+        /**
+         * PassThrough
+         * @description A hole a run goes through.
+         */
+        PassThrough: {
+            /**
+             * Grommet
+             * @default true
+             */
+            grommet: boolean;
+            /**
+             * Sealed
+             * @default true
+             */
+            sealed: boolean;
+            /**
+             * Through
+             * @enum {string}
+             */
+            through: "firewall" | "metal" | "plastic_or_wood";
+        };
+        /**
          * PatchOperation
          * @description One operation of an RFC 6902 JSON Patch.
          */
@@ -1051,6 +1742,20 @@ export interface components {
             path: string;
             /** Value */
             value?: unknown;
+        };
+        /**
+         * Piece
+         * @description Shapes that stand for one thing. With a subject it can be opened; its label is read out.
+         */
+        Piece: {
+            /** Label */
+            label: string;
+            /** Strokes */
+            strokes?: components["schemas"]["Stroke"][];
+            /** Subject */
+            subject?: string | null;
+            /** Words */
+            words?: components["schemas"]["Words"][];
         };
         /**
          * PinFuse
@@ -1134,7 +1839,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Battery"] | components["schemas"]["FuseBlock"] | components["schemas"]["Load"])[];
+            parts: (components["schemas"]["Battery"] | components["schemas"]["FuseBlock"] | components["schemas"]["Busbar"] | components["schemas"]["Switch"] | components["schemas"]["KeyedFeed"] | components["schemas"]["Relay"] | components["schemas"]["Joint"] | components["schemas"]["Shunt"] | components["schemas"]["ChassisPoint"] | components["schemas"]["Load"])[];
             /**
              * Places
              * @default []
@@ -1150,10 +1855,15 @@ export interface components {
              * States
              * @default [
              *       {
+             *         "duty": [],
+             *         "engine_on": false,
              *         "id": "all_on",
              *         "key_on": true,
+             *         "modes": [],
              *         "name": "Everything on",
-             *         "off": []
+             *         "off": [],
+             *         "open": [],
+             *         "shore_on": false
              *       }
              *     ]
              */
@@ -1166,10 +1876,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Waivers
              * @default []
@@ -1245,6 +1955,34 @@ export interface components {
             };
         };
         /**
+         * Preview
+         * @description Findings that go and that come, runs that change or are new, and the counts before and after.
+         */
+        Preview: {
+            /** Added Runs */
+            added_runs: string[];
+            /** After Copper Kg */
+            after_copper_kg: number;
+            /** After Fix */
+            after_fix: number;
+            /** After Stop */
+            after_stop: number;
+            /** Before Copper Kg */
+            before_copper_kg: number;
+            /** Before Fix */
+            before_fix: number;
+            /** Before Stop */
+            before_stop: number;
+            /** Changes */
+            changes: string[];
+            /** Gone */
+            gone: components["schemas"]["Finding"][];
+            /** New */
+            new: components["schemas"]["Finding"][];
+            /** Runs */
+            runs: components["schemas"]["RunChange"][];
+        };
+        /**
          * Problem
          * @description An RFC 9457 problem document; always sent with a body.
          */
@@ -1304,6 +2042,71 @@ export interface components {
             reading: "one_way" | "loop";
         };
         /**
+         * PutRelay
+         * @description Let a switch tell a relay instead of carrying the load itself.
+         */
+        PutRelay: {
+            /**
+             * Coil Length
+             * @default 1 m
+             */
+            coil_length: string;
+            /** Contact A */
+            contact_a: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "put_relay";
+            /** Switch */
+            switch: string;
+        };
+        /**
+         * Relay
+         * @description A contact moved by a coil: plug-in relay or solenoid.
+         */
+        Relay: {
+            /**
+             * Coil A
+             * @description Coil current at nominal volts.
+             * @default 0.15
+             */
+            coil_a: number;
+            /** Contact A */
+            contact_a?: number | null;
+            /**
+             * Continuous
+             * @description Made to stay on; a starting solenoid is not.
+             * @default true
+             */
+            continuous: boolean;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relay";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /**
+             * Suppression
+             * @default none
+             * @enum {string}
+             */
+            suppression: "none" | "diode" | "resistor";
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
          * Report
          * @description The whole report.
          */
@@ -1320,8 +2123,12 @@ export interface components {
             job: string;
             /** Loads */
             loads: components["schemas"]["LoadReport"][];
+            /** Nodes */
+            nodes: components["schemas"]["NodeReport"][];
             /** Nominal V */
             nominal_v: number;
+            /** Parts */
+            parts: components["schemas"]["PartReport"][];
             /** Practice Label */
             practice_label: string;
             /** Practice Set */
@@ -1376,7 +2183,7 @@ export interface components {
         };
         /**
          * Run
-         * @description A pair of conductors, positive and negative of one size, between two parts.
+         * @description Conductors between two parts: a positive and a negative of one size, or one of them alone.
          */
         Run: {
             /**
@@ -1395,6 +2202,12 @@ export interface components {
             id: string;
             /** Insulation C */
             insulation_c?: number | null;
+            /**
+             * Legs
+             * @default both
+             * @enum {string}
+             */
+            legs: "both" | "positive" | "negative";
             /** Length As Typed */
             length_as_typed?: string | null;
             /**
@@ -1410,13 +2223,39 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Parallel
+             * @description Equal conductors side by side a leg.
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Passes
+             * @default []
+             */
+            passes: components["schemas"]["PassThrough"][];
+            /**
+             * Planned A
+             * @description Current it is planned for where no load decides it, as in a charging link.
+             */
+            planned_a?: number | null;
             start: components["schemas"]["End"];
             /**
              * Tag
              * @description What the printed sleeve says.
              */
             tag: string;
+            /**
+             * Unsupported M
+             * @description Longest stretch between two clamps.
+             */
+            unsupported_m?: number | null;
             wire?: components["schemas"]["WirePin"] | null;
+            /**
+             * Wire Type
+             * @description How it is made; a stranded vehicle type by the practice set when absent.
+             */
+            wire_type?: ("marine_tinned" | "automotive" | "battery_cable" | "building" | "solid") | null;
             /**
              * Zone
              * @description The hottest zone it passes; the ends' places count too.
@@ -1450,16 +2289,23 @@ export interface components {
             ampacity_margin_frac: number | null;
             /** Bundle Count */
             bundle_count: number;
+            /** Connected A */
+            connected_a: number;
             /** Design Current A */
             design_current_a: number;
             /** Design State */
             design_state: string;
+            /** Diversity Frac */
+            diversity_frac: number | null;
             /** Engine Space */
             engine_space: boolean;
+            /** Faults */
+            faults: components["schemas"]["FaultReport"][];
             /** Fed */
             fed: boolean;
             /** Finding Ids */
             finding_ids: string[];
+            finish_guard: components["schemas"]["GuardReport"];
             /** Finish Kind */
             finish_kind: string;
             /** Finish Label */
@@ -1467,6 +2313,11 @@ export interface components {
             fuse: components["schemas"]["FuseReport"] | null;
             /** Id */
             id: string;
+            /**
+             * Legs
+             * @enum {string}
+             */
+            legs: "both" | "positive" | "negative";
             /** Length As Typed */
             length_as_typed: string | null;
             /** Length M */
@@ -1483,6 +2334,8 @@ export interface components {
             margin_frac: number | null;
             /** Name */
             name: string;
+            /** Parallel */
+            parallel: number;
             /** Protected By */
             protected_by: string | null;
             /** Resistance Ohm */
@@ -1491,7 +2344,8 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "main" | "feeder" | "branch" | "onward";
+            role: "main" | "feeder" | "branch" | "onward" | "return";
+            start_guard: components["schemas"]["GuardReport"];
             /** Start Label */
             start_label: string;
             /** States */
@@ -1527,8 +2381,12 @@ export interface components {
         /**
          * RunState
          * @description A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery.
+         *
+         *     `conductor_c` and `surface_c` follow from the heat balance in its zone and bundle at the solved current.
          */
         RunState: {
+            /** Conductor C */
+            conductor_c: number;
             /** Current A */
             current_a: number;
             /** Drop Frac */
@@ -1539,6 +2397,8 @@ export interface components {
             drop_to_end_v: number;
             /** Drop V */
             drop_v: number;
+            /** Surface C */
+            surface_c: number;
         };
         /**
          * SetCard
@@ -1578,6 +2438,57 @@ export interface components {
             text: string;
         };
         /**
+         * SetFields
+         * @description Set plain fields of a part, a run or a state.
+         */
+        SetFields: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_fields";
+            /** Subject */
+            subject: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * SetFuse
+         * @description Put a fuse at one end of a run, change it, or take it out; what is not named stays.
+         */
+        SetFuse: {
+            /** Distance M */
+            distance_m?: number | null;
+            /** Each */
+            each?: boolean | null;
+            /**
+             * End
+             * @default start
+             * @enum {string}
+             */
+            end: "start" | "finish";
+            /** Family */
+            family?: ("blade_mini" | "blade_regular" | "blade_maxi" | "bolt_m5" | "bolt_m8" | "anl" | "post_block" | "class_t" | "breaker_auto" | "breaker_manual" | "breaker_magnetic") | null;
+            /** Holder */
+            holder?: ("open" | "sealed") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_fuse";
+            /**
+             * Present
+             * @default true
+             */
+            present: boolean;
+            /** Run */
+            run: string;
+            /** Sheathed */
+            sheathed?: boolean | null;
+        };
+        /**
          * SetLength
          * @description Type the length of a run.
          */
@@ -1602,6 +2513,27 @@ export interface components {
             run: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ShareFeeder
+         * @description Make loads share a feeder: a new block near them takes one way of what fed the first of them.
+         */
+        ShareFeeder: {
+            /** Branch Length */
+            branch_length: string;
+            /** Length */
+            length: string;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "share_feeder";
+            /** Parts */
+            parts: string[];
+            /** Place */
+            place?: string | null;
         };
         /**
          * ShelfCard
@@ -1636,6 +2568,41 @@ export interface components {
             summary: string;
             /** Vehicle */
             vehicle: string;
+        };
+        /**
+         * Shunt
+         * @description A measuring shunt in the battery's negative.
+         */
+        Shunt: {
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shunt";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /**
+             * Rated A
+             * @default 500
+             */
+            rated_a: number;
+            /**
+             * Rated Mv
+             * @default 50
+             */
+            rated_mv: number;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
         };
         /**
          * SizeAnswer
@@ -1774,9 +2741,20 @@ export interface components {
         };
         /**
          * State
-         * @description An operating state: what is on at the same time.
+         * @description An operating state: what is closed and what is on at the same time.
          */
         State: {
+            /**
+             * Duty
+             * @description All the time where none is named.
+             * @default []
+             */
+            duty: components["schemas"]["Duty"][];
+            /**
+             * Engine On
+             * @default false
+             */
+            engine_on: boolean;
             /**
              * Id
              * @description Stable, never shown to a person.
@@ -1787,6 +2765,12 @@ export interface components {
              * @default true
              */
             key_on: boolean;
+            /**
+             * Modes
+             * @description Position a where none is named.
+             * @default []
+             */
+            modes: components["schemas"]["Mode"][];
             /** Name */
             name: string;
             /**
@@ -1795,6 +2779,17 @@ export interface components {
              * @default []
              */
             off: string[];
+            /**
+             * Open
+             * @description Switches that are open, and runs whose fuse is out.
+             * @default []
+             */
+            open: string[];
+            /**
+             * Shore On
+             * @default false
+             */
+            shore_on: boolean;
         };
         /**
          * StateSummary
@@ -1810,6 +2805,44 @@ export interface components {
             /** State Id */
             state_id: string;
             worst_drop_frac: components["schemas"]["Extreme"];
+        };
+        /**
+         * Stroke
+         * @description A line through points, or a filled outline. `curve` takes the points in fours as cubic curves.
+         */
+        Stroke: {
+            /**
+             * Curve
+             * @default false
+             */
+            curve: boolean;
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            /**
+             * Fill
+             * @default none
+             * @enum {string}
+             */
+            fill: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Tone
+             * @default ink
+             * @enum {string}
+             */
+            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
         };
         /**
          * Summary
@@ -1838,6 +2871,50 @@ export interface components {
             /** Waived */
             waived: number;
             worst_drop_frac: components["schemas"]["Extreme"];
+        };
+        /**
+         * Switch
+         * @description A switch worked by hand: the system's isolating switch or one for a circuit.
+         */
+        Switch: {
+            /**
+             * Form
+             * @default single
+             * @enum {string}
+             */
+            form: "single" | "three_position" | "reversing";
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "switch";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /**
+             * Short Time A
+             * @description What it stands for half a minute, by its maker.
+             */
+            short_time_a?: number | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+            /**
+             * Use
+             * @default circuit
+             * @enum {string}
+             */
+            use: "isolator" | "circuit";
         };
         /**
          * TableRow
@@ -1896,6 +2973,11 @@ export interface components {
              * @enum {string}
              */
             body: "steel" | "aluminium" | "fibreglass_or_wood" | "boat_hull" | "frame";
+            /**
+             * Chassis Ohm
+             * @description Resistance of the body from one chassis point to another, measured.
+             */
+            chassis_ohm?: number | null;
             /**
              * Name
              * @default Vehicle
@@ -1996,6 +3078,45 @@ export interface components {
             table_ampacity_a: number | null;
         };
         /**
+         * Words
+         * @description A line of text; `y` is its base line.
+         */
+        Words: {
+            /**
+             * Anchor
+             * @default start
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
+            /**
+             * Bold
+             * @default false
+             */
+            bold: boolean;
+            /**
+             * Mono
+             * @default false
+             */
+            mono: boolean;
+            /**
+             * Size
+             * @default 13
+             */
+            size: number;
+            /** Text */
+            text: string;
+            /**
+             * Tone
+             * @default ink
+             * @enum {string}
+             */
+            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Working
          * @description How one shown figure came about.
          */
@@ -2043,6 +3164,12 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Vapour
+             * @description Petrol or gas vapour can gather: no sparks.
+             * @default false
+             */
+            vapour: boolean;
         };
     };
     responses: never;
@@ -2070,6 +3197,157 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Health"];
                 };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCard"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCard"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCard"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deletePart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem document */
             default: {
@@ -2353,8 +3631,10 @@ export interface operations {
             query?: {
                 /** @description Paper size of a PDF */
                 paper?: "a4" | "letter";
-                /** @description Operating state of a netlist */
+                /** @description Operating state of a netlist or a picture */
                 state?: string | null;
+                /** @description Run of a fuse window, load of a pinch chart */
+                subject?: string | null;
             };
             header?: never;
             path: {
@@ -2502,6 +3782,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoadsPreview"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPicture: {
+        parameters: {
+            query?: {
+                /** @description Run of a fuse window, load of a pinch chart */
+                subject?: string | null;
+                /** @description Operating state; the worst of all otherwise */
+                state?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+                kind: "map" | "board" | "fuse-window" | "pinch";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewEdits: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description A problem document */
@@ -2675,6 +4029,37 @@ export interface operations {
         };
     };
     getPlanSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getReportSchema: {
         parameters: {
             query?: never;
             header?: never;

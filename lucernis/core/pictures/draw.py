@@ -1,0 +1,75 @@
+"""The one door to the pictures: a kind, a subject and a state in, a drawing out."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.faults import study_faults
+from lucernis.core.pictures.board import state_board
+from lucernis.core.pictures.drawing import Drawing
+from lucernis.core.pictures.fuse_window import fuse_window
+from lucernis.core.pictures.pinch import pinch_chart
+from lucernis.core.pictures.step_down import step_down_map
+from lucernis.core.sizing import size_plan
+from lucernis.errors import UnknownRow
+from lucernis.plan.model import Load, Plan, State
+
+PictureKind = Literal["map", "board", "fuse-window", "pinch"]
+
+
+def find_state(plan: Plan, state_id: str | None) -> State | None:
+    """A state by its id; None for the worst of all.
+
+    Raises
+    ------
+    UnknownRow
+        If there is none of that id.
+    """
+    if state_id is None:
+        return None
+    for state in plan.states:
+        if state.id == state_id:
+            return state
+    known = ", ".join(one.id for one in plan.states)
+    raise UnknownRow(f"no state {state_id!r}", field="state", value=state_id, allowed=known)
+
+
+def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None) -> Drawing:
+    """Draw one picture.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    kind : str
+        ``map``, ``board``, ``fuse-window`` (subject: a run) or ``pinch`` (subject: a load).
+    subject : str, optional
+        What it is of.
+    state_id : str, optional
+        A state in place of the worst of all.
+
+    Returns
+    -------
+    Drawing
+        With its table.
+
+    Raises
+    ------
+    UnknownRow
+        If there is no such run, load or state.
+    """
+    state = find_state(plan, state_id)
+    if kind in ("map", "board"):
+        report = evaluate(plan)
+        return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
+    sized = size_plan(plan, plan_rules(plan))
+    if kind == "fuse-window":
+        for run in plan.runs:
+            if run.id == subject:
+                return fuse_window(plan, sized, study_faults(plan, sized, state), run)
+        raise UnknownRow(f"no run {subject!r}", field="subject", value=subject, allowed="the id of a run")
+    for part in plan.parts:
+        if part.id == subject and isinstance(part, Load):
+            return pinch_chart(plan, sized, part, state)
+    raise UnknownRow(f"no load {subject!r}", field="subject", value=subject, allowed="the id of a load")

@@ -1,0 +1,112 @@
+"""The pictures on paper: step-down drawing, state board, and a fuse window and a pinch chart for each circuit."""
+
+from __future__ import annotations
+
+from reportlab.graphics.shapes import Drawing as Sheet
+from reportlab.graphics.shapes import Group, Path, Rect, String
+from reportlab.lib import colors
+from reportlab.platypus import Flowable, PageBreak, Spacer, Table
+
+from lucernis.core.evaluate import plan_rules
+from lucernis.core.faults import study_faults
+from lucernis.core.pictures.board import state_board
+from lucernis.core.pictures.drawing import Drawing, Stroke
+from lucernis.core.pictures.fuse_window import fuse_window
+from lucernis.core.pictures.pinch import pinch_chart
+from lucernis.core.pictures.step_down import step_down_map
+from lucernis.core.report import Report
+from lucernis.core.sizing import size_plan
+from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
+from lucernis.exports.svg import PRINT
+from lucernis.plan.model import Load, Plan
+
+_POINTS_PER_MM = 72 / 25.4
+
+
+def _colour(tone: str) -> colors.Color | None:
+    value = PRINT[tone]  # type: ignore[index]
+    return None if value == "none" else colors.HexColor(value)
+
+
+def _path(stroke: Stroke, height: float) -> Path:
+    path = Path(
+        strokeColor=_colour(stroke.tone),
+        strokeWidth=stroke.width,
+        fillColor=_colour(stroke.fill),
+        strokeDashArray=[5, 4] if stroke.dashed else None,
+    )
+    flipped = [(x, height - y) for x, y in stroke.points]
+    path.moveTo(*flipped[0])
+    if stroke.curve:
+        for k in range(1, len(flipped) - 2, 3):
+            path.curveTo(*flipped[k], *flipped[k + 1], *flipped[k + 2])
+    else:
+        for point in flipped[1:]:
+            path.lineTo(*point)
+    return path
+
+
+def sheet(drawing: Drawing, width: float, height: float) -> Flowable:
+    """A drawing scaled to fit a space, in points."""
+    register_fonts()
+    scale = min(width / drawing.width, height / drawing.height, 1.0)
+    out = Sheet(drawing.width * scale, drawing.height * scale)
+    group = Group(Rect(0, 0, drawing.width, drawing.height, fillColor=None, strokeColor=None))
+    for piece in drawing.pieces:
+        for stroke in piece.strokes:
+            group.add(_path(stroke, drawing.height))
+        for words in piece.words:
+            font = "Mono" if words.mono else "TextBold" if words.bold else "Text"
+            group.add(
+                String(words.x, drawing.height - words.y, words.text, fontName=font, fontSize=words.size,
+                       textAnchor=words.anchor, fillColor=_colour(words.tone))
+            )  # fmt: skip
+    group.scale(scale, scale)
+    out.add(group)
+    return out
+
+
+def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> bytes:
+    """Every picture of a plan on paper.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    report : Report
+        Its report.
+    stamp : Stamp
+        What stands on every page.
+    paper : str
+        ``a4`` or ``letter``.
+
+    Returns
+    -------
+    bytes
+        The PDF: the map and the board on a page each, then two circuits a page.
+    """
+    short, long = PAGE_MM[paper]
+    width = (long - 2 * MARGIN_MM) * _POINTS_PER_MM
+    height = (short - 37 - 16) * _POINTS_PER_MM - 24
+    story: list[Flowable] = []
+    for drawing in (step_down_map(plan, report), state_board(report)):
+        story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
+        story.append(PageBreak())
+    sized = size_plan(plan, plan_rules(plan))
+    faults = study_faults(plan, sized)
+    loads = {part.id: part for part in plan.parts if isinstance(part, Load)}
+    cells: list[list[Flowable | str]] = []
+    for run in plan.runs:
+        if run.id not in faults.of_run:
+            continue
+        window = fuse_window(plan, sized, faults, run)
+        load = loads.get(sized.topology.finish_of.get(run.id, ""))
+        pinch = pinch_chart(plan, sized, load) if load is not None else None
+        half = width / 2 - 8
+        row: list[Flowable | str] = [sheet(window, half, height / 2 - 30)]
+        row.append(sheet(pinch, half, height / 2 - 30) if pinch is not None else "")
+        cells.append([para(window.title, "body", bold=True), para(pinch.title if pinch else "", "body", bold=True)])
+        cells.append(row)
+    if cells:
+        story.append(Table(cells, colWidths=[width / 2, width / 2]))
+    return make_pdf(story, stamp, paper, wide=True)
