@@ -42,6 +42,7 @@ from lucernis.core.report import (
 )
 from lucernis.core.sizing import Sized, StateResult, drop_limit_frac, size_plan
 from lucernis.core.working import WorkingBook
+from lucernis.core.working_faults import write_heat, write_part, write_shorts
 from lucernis.plan.model import End, FuseBlock, Load, Part, Plan, Run
 from lucernis.practice.rules import Rules, resolve_rules
 
@@ -410,8 +411,13 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
     book = WorkingBook(plan, rules, sized)
     for part in load_parts:
         book.load(part)
-    for run, figures in zip(plan.runs, runs, strict=True):
+    for other in plan.parts:
+        if other.kind not in ("load", "battery"):
+            write_part(book, other, guards)
+    for at, (run, figures) in enumerate(zip(plan.runs, runs, strict=True)):
         book.run(run)
+        write_heat(book, run, at, filler.heat)
+        write_shorts(book, plan, run, faults)
         if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
             book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
     book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)

@@ -31,6 +31,10 @@ class WorkingBook:
         name = self._names[part_id_of(consumer)]
         return f"{name}, coil" if ":" in consumer else name
 
+    def state_name(self, state_id: str) -> str:
+        """Name of a state."""
+        return self._states[state_id]
+
     def add(
         self,
         subject: str,

@@ -2,6 +2,12 @@ import { Route, Routes } from "react-router";
 import { BuildView } from "./views/build/BuildView";
 import { ChecksView } from "./views/checks/ChecksView";
 import { CircuitsView } from "./views/circuits/CircuitsView";
+import { MapTab } from "./views/circuits/MapTab";
+import { PartsTab } from "./views/circuits/PartsTab";
+import { RunsTab } from "./views/circuits/RunsTab";
+import { ShortsTab } from "./views/circuits/ShortsTab";
+import { StatesTab } from "./views/circuits/StatesTab";
+import { LibraryView } from "./views/library/LibraryView";
 import { LoadsView } from "./views/loads/LoadsView";
 import { LogView } from "./views/log/LogView";
 import { PlanFrame } from "./views/plan/PlanFrame";
@@ -15,11 +21,18 @@ export function App() {
   return (
     <Routes>
       <Route path="/" element={<ShelfView theme={theme} onTheme={flip} />} />
+      <Route path="/parts" element={<LibraryView theme={theme} onTheme={flip} />} />
       <Route path="/plan/:planId" element={<PlanFrame theme={theme} onTheme={flip} />}>
         <Route index element={<LoadsView />} />
         <Route path="vehicle" element={<VehicleView />} />
         <Route path="loads" element={<LoadsView />} />
-        <Route path="circuits" element={<CircuitsView />} />
+        <Route path="circuits" element={<CircuitsView />}>
+          <Route index element={<RunsTab />} />
+          <Route path="map" element={<MapTab />} />
+          <Route path="states" element={<StatesTab />} />
+          <Route path="shorts" element={<ShortsTab />} />
+          <Route path="parts" element={<PartsTab />} />
+        </Route>
         <Route path="checks" element={<ChecksView />} />
         <Route path="build" element={<BuildView />} />
         <Route path="log" element={<LogView />} />

@@ -10,11 +10,11 @@ from lucernis.core.terminals import part_id_of
 from lucernis.core.topology import Topology, trace
 from lucernis.plan.model import Plan
 
-ROW = 40.0
-BOX_W, BOX_H = 132.0, 32.0
-GAP = 172.0
+ROW = 42.0
+BOX_W, BOX_H = 124.0, 32.0
+GAP = 136.0
 # The ribbon bends in the first part of the gap and runs straight for the rest, where fuse and amperes stand.
-BEND = 64.0
+BEND = 40.0
 LEFT, TOP = 12.0, 46.0
 # First column a kind may stand in; what is fed further down moves on to the right.
 _STAGE = {
@@ -166,7 +166,7 @@ def _heads(drawing: Drawing, layout: _Layout, topology: Topology) -> None:
     piece = Piece("Stages")
     for column, names in by_column.items():
         text = " · ".join(name for name in ("Store", "Switch", "Bus", "Joint", "Fuse block", "Load") if name in names)
-        piece.words.append(Words(LEFT + column * (BOX_W + GAP), 22, _short(text, 26), tone="soft", size=12, bold=True))
+        piece.words.append(Words(LEFT + column * (BOX_W + GAP), 22, _short(text, 24), tone="soft", size=12, bold=True))
     drawing.pieces.append(piece)
 
 
@@ -234,7 +234,7 @@ def _part(
         under += f"  {state.voltage_v:.2f} V" if state.voltage_v else "  dead"
     piece = Piece(f"{name}, {under}", subject=one)
     piece.box(x, y, BOX_W, BOX_H, tone="soft" if tone == "line" else tone, fill="zinc" if loose else "sheet")
-    piece.words.append(Words(x + 6, y + 14, _short(name, 19), size=12, bold=part is not None))
+    piece.words.append(Words(x + 6, y + 14, _short(name, 18), size=12, bold=part is not None))
     piece.words.append(Words(x + 6, y + 27, under, size=11, tone="soft" if tone == "line" else tone, mono=True))
     return piece
 

@@ -8,6 +8,15 @@ export type Report = Schemas["Report"];
 export type RunReport = Schemas["RunReport"];
 export type LoadReport = Schemas["LoadReport"];
 export type Finding = Schemas["Finding"];
+export type Fix = Schemas["Fix"];
+// The server always sends every field of a drawing; in the contract those with a default count as optional.
+export type Stroke = Required<Schemas["Stroke"]>;
+export type Piece = Required<Omit<Schemas["Piece"], "strokes" | "words">> & { strokes: Stroke[]; words: Required<Schemas["Words"]>[] };
+export type Drawing = Required<Omit<Schemas["Drawing"], "pieces">> & { pieces: Piece[] };
+export type FaultReport = Schemas["FaultReport"];
+export type PartReport = Schemas["PartReport"];
+export type PartCard = Schemas["PartCard"];
+export type Part = NonNullable<Schemas["Plan"]["parts"]>[number];
 export type Working = Schemas["Working"];
 export type Plan = Schemas["Plan"];
 export type Load = Schemas["Load"];

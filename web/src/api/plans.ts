@@ -1,6 +1,6 @@
 // Queries and edits of plans, defined once. An edit's answer (revision and report) goes straight into the cache.
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { answered, client, type Edit, type Envelope, type PatchOperation } from "./client";
+import { answered, client, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
 
 export const shelfQuery = (archived: boolean) =>
   queryOptions({
@@ -20,6 +20,39 @@ export const practiceQuery = queryOptions({
   queryKey: ["practice"],
   queryFn: () => answered(client.GET("/api/practice")),
   staleTime: Infinity,
+});
+
+export type PictureKind = "map" | "board" | "fuse-window" | "pinch";
+
+// The revision is part of the key: a picture belongs to the plan as it stood.
+export const pictureQuery = (planId: string, revision: number, kind: PictureKind, subject: string | null, state: string | null) =>
+  queryOptions({
+    queryKey: ["picture", planId, revision, kind, subject, state],
+    queryFn: async () =>
+      (await answered(
+        client.GET("/api/plans/{plan_id}/pictures/{kind}", {
+          params: { path: { plan_id: planId, kind }, query: { subject, state } },
+        }),
+      )) as Drawing,
+    placeholderData: (before) => (before !== undefined && before.kind === kind ? before : undefined),
+  });
+
+export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>
+  queryOptions({
+    queryKey: ["preview", planId, revision, edits],
+    queryFn: () =>
+      answered(
+        client.POST("/api/plans/{plan_id}/preview", {
+          params: { path: { plan_id: planId }, header: { "If-Match": `"${revision}"` } },
+          body: { edits },
+        }),
+      ),
+    retry: false,
+  });
+
+export const partsQuery = queryOptions({
+  queryKey: ["parts"],
+  queryFn: () => answered(client.GET("/api/parts")),
 });
 
 export type Change =

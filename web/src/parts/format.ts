@@ -35,6 +35,15 @@ export function distance(distance_m: number, units: Units): string {
   return units === "us" ? `${(distance_m / 0.0254).toFixed(1)} in` : `${(1000 * distance_m).toFixed(0)} mm`;
 }
 
+export function wholeAmps(current_a: number): string {
+  return current_a >= 1000 ? `${(current_a / 1000).toFixed(1)} kA` : `${current_a.toFixed(0)} A`;
+}
+
+export function seconds(time_s: number): string {
+  if (time_s >= 120) return `${(time_s / 60).toFixed(0)} min`;
+  return `${Number(time_s.toPrecision(2))} s`;
+}
+
 export function celsius(temp_c: number): string {
   return `${temp_c.toFixed(0)} °C`;
 }
@@ -74,4 +83,23 @@ export function figure(value: number | string | null | undefined, unit: string):
 
 export function date(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+}
+
+// The figures of a library part in a line.
+const FACTS: [string, (value: number) => string][] = [
+  ["capacity_ah", (value) => `${typed(value)} Ah`],
+  ["rated_a", (value) => `${typed(value)} A`],
+  ["contact_a", (value) => `${typed(value)} A contact`],
+  ["short_time_a", (value) => `${typed(value)} A for half a minute`],
+  ["ways", (value) => `${typed(value)} ways`],
+  ["way_limit_a", (value) => `${typed(value)} A a way`],
+  ["total_limit_a", (value) => `${typed(value)} A in all`],
+  ["studs", (value) => `${typed(value)} studs`],
+  ["pins", (value) => `${typed(value)} pins`],
+  ["rated_mv", (value) => `${typed(value)} mV`],
+  ["power_w", (value) => `${typed(value)} W`],
+];
+
+export function partFacts(part: Record<string, unknown>): string {
+  return FACTS.flatMap(([name, show]) => (typeof part[name] === "number" ? [show(part[name])] : [])).join(" · ");
 }

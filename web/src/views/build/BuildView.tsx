@@ -65,10 +65,30 @@ export function BuildView() {
         <Row title="Plan" about="The whole plan as an open JSON document; it can be brought in again on the shelf." links={[["JSON", fileUrl(id, "plan.json"), false]]} />
         <Row
           title="Tables"
-          about="Runs with all figures; loads in columns that can be brought in again."
+          about="Runs with all figures; loads in columns that can be brought in again; every short; the volts to expect in each state."
           links={[
             ["Runs CSV", fileUrl(id, "runs.csv"), false],
             ["Loads CSV", fileUrl(id, "loads.csv"), false],
+            ["Shorts CSV", fileUrl(id, "faults.csv"), false],
+            ["States CSV", fileUrl(id, "states.csv"), false],
+          ]}
+        />
+        <Row
+          title="Drawings"
+          about="Step-down map and state board; the fuse window and the pinch chart of each circuit."
+          links={[
+            ["A4", fileUrl(id, "drawings.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "drawings.pdf", "?paper=letter"), true],
+            ["Map SVG", fileUrl(id, "map.svg"), false],
+            ["Board SVG", fileUrl(id, "board.svg"), false],
+          ]}
+        />
+        <Row
+          title="Report"
+          about="Every figure, finding and working as JSON; its schema is published beside it."
+          links={[
+            ["JSON", fileUrl(id, "report.json"), false],
+            ["Schema", "/api/schema/report", true],
           ]}
         />
         <Row title="Circuit" about="SPICE netlist of one operating state." links={netlists} />

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Finding } from "../../api/client";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
+import { Mends } from "../../parts/Mends";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict, type Grade } from "../../parts/Verdict";
@@ -27,6 +28,9 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
           <p className="font-bold">{finding.what}</p>
           <p>{finding.why}</p>
           <p>{finding.mend}</p>
+          <div className="mt-2 empty:hidden">
+            <Mends finding={finding} />
+          </div>
           {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
           <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
         </div>

@@ -1,14 +1,21 @@
 // All of one run: figures that open to their working, what a person may set, what a person may pin.
 import { useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import type { RunReport } from "../../api/client";
 import { practiceQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
-import { amps, celsius, distance, length, milliohms, percent, typed, volts } from "../../parts/format";
+import { opening, selectivity } from "../../parts/faults";
+import { amps, celsius, distance, length, milliohms, percent, typed, volts, wholeAmps } from "../../parts/format";
 import { Choice, TextField } from "../../parts/Labelled";
+import { Mends } from "../../parts/Mends";
+import { NumberField } from "../../parts/NumberField";
+import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
 import { Verdict } from "../../parts/Verdict";
+import { FuseFields } from "./FuseFields";
+import { HoleFields } from "./HoleFields";
+import { InsertForm } from "./InsertForm";
 import { PinForm } from "./PinForm";
 
 function Line({ name, children }: { name: string; children: ReactNode }) {
@@ -23,6 +30,7 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
 export function RunPanel({ run }: { run: RunReport }) {
   const { envelope, edit, patch, stateId } = usePlan();
   const practice = useQuery(practiceQuery);
+  const [inserting, setInserting] = useState(false);
   const { plan, report } = envelope;
   const index = (plan.runs ?? []).findIndex((one) => one.id === run.id);
   const doc = plan.runs?.[index];
@@ -37,13 +45,19 @@ export function RunPanel({ run }: { run: RunReport }) {
   const systemName = Object.entries(practice.data?.schools.size_system ?? {}).find(([, words]) => words === shelfSystem?.shown)?.[0];
   const family = run.fuse?.family ?? "";
   const ratings = practice.data?.ratings_a[family] ?? [];
+  const endLoad = report.loads.find((one) => one.circuit === run.id)?.id;
+  const guard = (one: RunReport["start_guard"]) =>
+    one.fuses.length === 0 ? (one.fed ? "nothing" : "–") : `${one.fuses.join(", ")}${one.unprotected_m > 0 ? ` · ${distance(one.unprotected_m, units)} before it` : ""}`;
   const number = (text: string) => (text.trim() === "" ? text : Number(text.replace(",", ".")));
   return (
     <div className="space-y-5">
       {findings.map((one) => (
-        <div key={one.id} className="border-l-4 border-line bg-zinc p-2 text-sm">
-          {one.waived === null ? <Verdict grade={one.severity} /> : <b className="text-soft">waived</b>} {one.what}
-          <span className="block">{one.mend}</span>
+        <div key={one.id} className="space-y-2 border-l-4 border-line bg-zinc p-2 text-sm">
+          <p>
+            {one.waived === null ? <Verdict grade={one.severity} /> : <b className="text-soft">waived</b>} {one.what}
+            <span className="block">{one.mend}</span>
+          </p>
+          <Mends finding={one} />
         </div>
       ))}
       <dl>
@@ -56,11 +70,11 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("current_a")} text={amps(now.current_a)} label="Current solved" />
         </Line>
         <Line name="One way">{length(run.length_m, units)}</Line>
-        <Line name="There and back">
+        <Line name={run.legs === "both" ? "There and back" : "One leg alone"}>
           <Figure workingKey={key("length_m")} text={length(run.loop_length_m, units)} label="There and back" />
         </Line>
         <Line name="Wire">
-          <Figure workingKey={key("wire")} text={run.wire.label} label="Wire" />
+          <Figure workingKey={key("wire")} text={run.parallel > 1 ? `${run.parallel} × ${run.wire.label}` : run.wire.label} label="Wire" />
         </Line>
         <Line name="Carries here">
           <Figure workingKey={key("ampacity_a")} text={amps(run.wire.ampacity_a)} label="Ampacity" />
@@ -76,13 +90,22 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Conductor at load">
           <Figure workingKey={key("temp_c")} text={celsius(run.temp_c)} label="Conductor temperature" />
         </Line>
+        <Line name="By heat balance: conductor, surface">
+          <Figure workingKey={key("heat")} text={`${celsius(now.conductor_c)} · ${celsius(now.surface_c)}`} label="Heat balance" />
+        </Line>
+        <Line name="Behind it, all at once">
+          {amps(run.connected_a)}
+          {run.diversity_frac !== null && ` · ${percent(run.diversity_frac, 0)} together`}
+        </Line>
+        <Line name="Guarded from its start">{guard(run.start_guard)}</Line>
+        {run.finish_guard.fed && <Line name="Guarded from its finish">{guard(run.finish_guard)}</Line>}
         <Line name="Drop of this run">
           <Figure workingKey={key("drop_v")} text={`${volts(now.drop_v)} · ${percent(now.drop_frac)}`} label="Drop of this run" />
         </Line>
         <Line name="Battery to its end">
           <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end" plain={!run.fed} />
         </Line>
-        <Line name="Resistance, both legs">
+        <Line name="Resistance, all legs">
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
         <Line name="Least margin behind it">
@@ -114,15 +137,31 @@ export function RunPanel({ run }: { run: RunReport }) {
           hint={doc.insulation_c ? "" : `set's ${run.wire.insulation_c} °C`}
           onCommit={(text) => set("insulation_c", text.trim() === "" ? null : number(text))}
         />
-        {doc.fuse_at_start && doc.start.way === null && (
-          <TextField
-            label="Fuse after, m"
-            inputMode="decimal"
-            value={typed(doc.fuse_at_start.distance_m ?? 0)}
-            hint={run.fuse ? `${distance(run.fuse.distance_m, units)} of wire before it` : ""}
-            onCommit={(text) => set("fuse_at_start/distance_m", number(text))}
-          />
-        )}
+        <Choice
+          label="Conductors"
+          value={doc.legs ?? "both"}
+          options={[
+            ["both", "positive and negative"],
+            ["positive", "positive alone"],
+            ["negative", "negative alone"],
+          ]}
+          onChange={(value) => set("legs", value)}
+        />
+        <NumberField label="In parallel, each leg" value={doc.parallel ?? 1} onCommit={(value) => set("parallel", value)} />
+        <Choice
+          label="Kind of wire"
+          value={doc.wire_type ?? ""}
+          options={[
+            ["", "stranded, for vehicles"],
+            ["marine_tinned", "marine, tinned"],
+            ["automotive", "automotive"],
+            ["battery_cable", "flexible battery cable"],
+            ["building", "building wire"],
+            ["solid", "solid"],
+          ]}
+          onChange={(value) => set("wire_type", value === "" ? null : value)}
+        />
+        <NumberField label="Longest stretch unclamped, m" value={doc.unsupported_m} onCommit={(value) => set("unsupported_m", value)} />
       </div>
       <TextField label="Name of the run" value={doc.name ?? ""} hint={doc.name ? "" : "Shown instead of what it feeds"} onCommit={(text) => set("name", text)} />
       <PinForm
@@ -146,12 +185,46 @@ export function RunPanel({ run }: { run: RunReport }) {
           onPin={(rating, reason) => edit([{ op: "pin_fuse", run: run.id, rating_a: Number(rating), reason }])}
           onLetGo={() => edit([{ op: "pin_fuse", run: run.id, rating_a: null, reason: "" }])}
         />
-      ) : (
-        <Button onClick={() => void set("fuse_at_start", { distance_m: 0 })}>Give this step a fuse of its own</Button>
+      ) : null}
+      {doc.legs !== "negative" && (
+        <>
+          <FuseFields doc={doc} index={index} end="start" />
+          <FuseFields doc={doc} index={index} end="finish" />
+        </>
       )}
-      {run.fuse && doc.start.way === null && (
-        <Button onClick={() => void set("fuse_at_start", null)}>Take the fuse out</Button>
+      <HoleFields doc={doc} index={index} />
+      {run.faults.length > 0 && (
+        <div>
+          <h3 className="mb-1 text-sm font-semibold">A short in it</h3>
+          <table className="w-full text-sm">
+            <tbody>
+              {run.faults.map((fault) => (
+                <tr key={fault.where} className="border-t border-line align-top">
+                  <th scope="row" className="py-1 pr-2 text-left font-normal">
+                    {fault.where}
+                  </th>
+                  <td className="py-1 pr-2 whitespace-nowrap">
+                    <Figure workingKey={key("short_weakest")} text={wholeAmps(fault.weakest_a)} label={`Weakest short at its ${fault.where}`} /> to{" "}
+                    <Figure workingKey={key("short_strongest")} text={wholeAmps(fault.strongest_a)} label={`Strongest short at its ${fault.where}`} />
+                  </td>
+                  <td className={`py-1 ${fault.slow_s === null ? "font-semibold text-stop" : ""}`}>
+                    {opening(fault)}
+                    {fault.wire_c !== null && <Figure workingKey={key("opening")} text={`wire ${celsius(fault.wire_c)}`} label={`Wire in a short at its ${fault.where}`} />}
+                    <span className="block text-soft">{selectivity(fault)}</span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
+      {run.faults.length > 0 && <Picture kind="fuse-window" subject={run.id} />}
+      {endLoad !== undefined && <Picture kind="pinch" subject={endLoad} />}
+      <div className="flex flex-wrap gap-2 border-t border-line pt-3">
+        <Button onClick={() => setInserting(true)}>Put a part into it</Button>
+        <Button onClick={() => void edit([{ op: "delete_run", run: run.id }])}>Take this run out</Button>
+      </div>
+      <InsertForm key={String(inserting)} run={run} open={inserting} onClose={() => setInserting(false)} />
     </div>
   );
 }

@@ -53,9 +53,10 @@ export function LoadsView() {
   // The lists every row offers; as text, so that they stay the same object while no name changes.
   const placeNames = JSON.stringify([["", "no place"], ...(envelope.plan.places ?? []).map((one) => [one.name, one.name])]);
   const places = useMemo(() => JSON.parse(placeNames) as Options, [placeNames]);
-  const kinds = ["fuse_block", "load", "battery"];
+  const kinds = ["fuse_block", "busbar", "joint", "switch", "relay", "keyed_feed", "load", "battery"];
   const feedNames = JSON.stringify(
-    [...(envelope.plan.parts ?? [])]
+    (envelope.plan.parts ?? [])
+      .filter((part) => kinds.includes(part.kind))
       .sort((a, b) => kinds.indexOf(a.kind) - kinds.indexOf(b.kind))
       .map((part) => [part.id, part.kind === "load" ? `after ${part.name}` : part.name]),
   );

@@ -102,6 +102,9 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
           <span className="border-b-4 border-copper">Lucernis</span> <span className="font-normal text-soft">{archived ? "off the shelf" : "jobs on the shelf"}</span>
         </h1>
         <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show jobs taken off"}</Button>
+        <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+          Library of parts
+        </Link>
         <Button onClick={() => chooser.current?.click()}>
           <FileUp size={18} /> Bring in a plan
         </Button>

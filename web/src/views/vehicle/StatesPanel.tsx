@@ -1,55 +1,127 @@
-// Operating states: what is on at the same time. Shared wires are sized for the worst of them.
+// Operating states: what is closed and what is on at the same time. Shared wires are sized for the worst of them.
 import { Plus, Trash2 } from "lucide-react";
-import type { Load } from "../../api/client";
+import type { Load, Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
-import { Check, TextField } from "../../parts/Labelled";
+import { Check, Choice, TextField } from "../../parts/Labelled";
+import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
 import { freeId } from "./ZonesPanel";
+
+type State = Schemas["State"];
+type Switch = Schemas["Switch"];
+
+const POSITIONS = [
+  ["a", "first"],
+  ["b", "second"],
+  ["off", "off"],
+] as const;
 
 export function StatesPanel() {
   const { envelope, patch } = usePlan();
   const states = envelope.plan.states ?? [];
-  const loads = (envelope.plan.parts ?? []).filter((part): part is Load => part.kind === "load");
+  const parts = envelope.plan.parts ?? [];
+  const loads = parts.filter((part): part is Load => part.kind === "load");
+  const switches = parts.filter((part): part is Switch => part.kind === "switch");
+  const fused = (envelope.plan.runs ?? []).filter((run) => run.fuse_at_start || run.fuse_at_finish);
   const set = (path: string, value: unknown) => patch([{ op: "add", path, value }]);
   return (
     <>
       <h3 className="pt-2 text-lg font-bold">Operating states</h3>
-      <p className="text-sm text-soft">Which loads can be on together. Every shared wire is sized for its worst state.</p>
+      <p className="text-sm text-soft">What is closed and what is on together. Every shared wire is sized for its worst state; the state board shows what is live.</p>
       <ul className="space-y-2">
-        {states.map((state, index) => {
-          const off = state.off ?? [];
-          return (
-            <li key={state.id} className="border border-line bg-sheet p-2">
-              <div className="grid grid-cols-[1fr_auto_auto] items-end gap-2">
-                <TextField label="State" value={state.name} onCommit={(text) => set(`/states/${index}/name`, text)} />
-                <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/${index}/key_on`, on)} />
-                <Button look="quiet" aria-label={`Delete state ${state.name}`} disabled={states.length === 1} onClick={() => void patch([{ op: "remove", path: `/states/${index}` }])}>
-                  <Trash2 size={18} />
-                </Button>
-              </div>
-              <details className="mt-1">
-                <summary className="flex min-h-11 cursor-pointer items-center text-sm">
-                  {off.length === 0 ? "All loads on" : `Switched off: ${off.length} of ${loads.length}`}
-                </summary>
-                <ul className="grid gap-x-3 sm:grid-cols-2">
-                  {loads.map((load) => (
-                    <li key={load.id}>
-                      <Check
-                        label={`${load.name} on`}
-                        checked={!off.includes(load.id)}
-                        onChange={(on) => set(`/states/${index}/off`, on ? off.filter((one) => one !== load.id) : [...off, load.id])}
-                      />
-                    </li>
-                  ))}
-                </ul>
-              </details>
-            </li>
-          );
-        })}
+        {states.map((state, index) => (
+          <li key={state.id} className="border border-line bg-sheet p-2">
+            <div className="grid grid-cols-[1fr_auto] items-end gap-2">
+              <TextField label="State" value={state.name} onCommit={(text) => set(`/states/${index}/name`, text)} />
+              <Button look="quiet" aria-label={`Delete state ${state.name}`} disabled={states.length === 1} onClick={() => void patch([{ op: "remove", path: `/states/${index}` }])}>
+                <Trash2 size={18} />
+              </Button>
+            </div>
+            <div className="flex flex-wrap gap-x-4">
+              <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/${index}/key_on`, on)} />
+              <Check label="engine running" checked={state.engine_on ?? false} onChange={(on) => set(`/states/${index}/engine_on`, on)} />
+              <Check label="on shore" checked={state.shore_on ?? false} onChange={(on) => set(`/states/${index}/shore_on`, on)} />
+            </div>
+            <Loads state={state} index={index} loads={loads} />
+            {(switches.length > 0 || fused.length > 0) && <Contacts state={state} index={index} switches={switches} fused={fused.map((run) => [run.id, run.tag] as const)} />}
+          </li>
+        ))}
       </ul>
       <Button onClick={() => void set("/states/-", { id: freeId("s", states.map((one) => one.id)), name: "New state" })}>
         <Plus size={18} /> Add a state
       </Button>
     </>
+  );
+}
+
+function Loads({ state, index, loads }: { state: State; index: number; loads: Load[] }) {
+  const { patch } = usePlan();
+  const off = state.off ?? [];
+  const duty = state.duty ?? [];
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/states/${index}/${field}`, value }]);
+  const share = (id: string) => duty.find((one) => one.load === id)?.share ?? 1;
+  const setShare = (id: string, value: number | string | null) => {
+    const rest = duty.filter((one) => one.load !== id);
+    return set("duty", value === null || value === 1 ? rest : [...rest, { load: id, share: value }]);
+  };
+  return (
+    <details className="mt-1">
+      <summary className="flex min-h-11 cursor-pointer items-center text-sm">{off.length === 0 ? "All loads on" : `Switched off: ${off.length} of ${loads.length}`}</summary>
+      <ul className="grid gap-x-3 sm:grid-cols-2">
+        {loads.map((load) => (
+          <li key={load.id} className="flex items-end gap-2">
+            <span className="grow">
+              <Check
+                label={`${load.name} on`}
+                checked={!off.includes(load.id)}
+                onChange={(on) => set("off", on ? off.filter((one) => one !== load.id) : [...off, load.id])}
+              />
+            </span>
+            {!off.includes(load.id) && (
+              <span className="w-24">
+                <NumberField label="of the time" value={share(load.id)} onCommit={(value) => setShare(load.id, value)} />
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function Contacts(props: { state: State; index: number; switches: Switch[]; fused: (readonly [string, string])[] }) {
+  const { patch } = usePlan();
+  const { state, index } = props;
+  const open = state.open ?? [];
+  const modes = state.modes ?? [];
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/states/${index}/${field}`, value }]);
+  const toggle = (id: string, closed: boolean) => set("open", closed ? open.filter((one) => one !== id) : [...open, id]);
+  return (
+    <details>
+      <summary className="flex min-h-11 cursor-pointer items-center text-sm">{open.length === 0 ? "All switches closed, all fuses in" : `Open: ${open.length}`}</summary>
+      <ul className="grid items-end gap-x-3 sm:grid-cols-2">
+        {props.switches.map((one) =>
+          one.form === "three_position" || one.form === "reversing" ? (
+            <li key={one.id}>
+              <Choice
+                label={`${one.name} stands at`}
+                value={modes.find((mode) => mode.part === one.id)?.position ?? "a"}
+                options={POSITIONS}
+                onChange={(position) => set("modes", [...modes.filter((mode) => mode.part !== one.id), { part: one.id, position }])}
+              />
+            </li>
+          ) : (
+            <li key={one.id}>
+              <Check label={`${one.name} closed`} checked={!open.includes(one.id)} onChange={(on) => toggle(one.id, on)} />
+            </li>
+          ),
+        )}
+        {props.fused.map(([id, tag]) => (
+          <li key={id}>
+            <Check label={`Fuse of ${tag} in`} checked={!open.includes(id)} onChange={(on) => toggle(id, on)} />
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

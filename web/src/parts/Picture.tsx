@@ -1,0 +1,165 @@
+// A picture the program has drawn: shapes from the server, painted in the theme's colours. Every piece that stands for
+// something can be reached by keyboard and opens it; the same content is there as a table.
+import { useQuery } from "@tanstack/react-query";
+import { Download } from "lucide-react";
+import { memo, useState } from "react";
+import { fileUrl, type Drawing, type Piece, type Stroke } from "../api/client";
+import { pictureQuery, type PictureKind } from "../api/plans";
+import { usePlan } from "./plan";
+
+const TONE: Record<string, string> = {
+  ink: "var(--ink)",
+  soft: "var(--soft)",
+  line: "var(--line)",
+  zinc: "var(--zinc)",
+  sheet: "var(--sheet)",
+  copper: "var(--copper)",
+  copper_wash: "var(--copper-wash)",
+  stop: "var(--stop)",
+  fix: "var(--fix)",
+  look: "var(--look)",
+  good: "var(--good)",
+  stop_wash: "var(--stop-wash)",
+  fix_wash: "var(--fix-wash)",
+  none: "none",
+};
+
+function path(stroke: Stroke): string {
+  const points = stroke.points.map(([x, y]) => `${x} ${y}`);
+  if (!stroke.curve) return `M${points.join("L")}`;
+  const bends: string[] = [];
+  for (let at = 1; at + 2 < points.length; at += 3) bends.push(`C${points.slice(at, at + 3).join(",")}`);
+  return `M${points[0]}${bends.join("")}`;
+}
+
+function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string) => void }) {
+  const { subject } = piece;
+  const shapes = (
+    <>
+      {piece.strokes.map((stroke, index) => (
+        <path
+          key={index}
+          d={path(stroke)}
+          fill={TONE[stroke.fill]}
+          stroke={TONE[stroke.tone]}
+          strokeWidth={stroke.width}
+          strokeDasharray={stroke.dashed ? "5 4" : undefined}
+        />
+      ))}
+      {piece.words.map((word, index) => (
+        <text
+          key={index}
+          x={word.x}
+          y={word.y}
+          fontSize={word.size}
+          textAnchor={word.anchor}
+          fontWeight={word.bold ? 700 : 400}
+          className={word.mono ? "font-mono" : "font-sans"}
+          fill={TONE[word.tone]}
+        >
+          {word.text}
+        </text>
+      ))}
+    </>
+  );
+  if (subject === null || subject === undefined) return <g aria-hidden>{shapes}</g>;
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={piece.label}
+      className="cursor-pointer outline-offset-2 hover:opacity-75"
+      onClick={() => onOpen(subject)}
+      onKeyDown={(event) => {
+        if (event.key === "Enter" || event.key === " ") {
+          event.preventDefault();
+          onOpen(subject);
+        }
+      }}
+    >
+      <title>{piece.label}</title>
+      {piece.strokes.map((stroke, index) => (
+        <path key={`wide-${index}`} d={path(stroke)} fill="none" stroke="transparent" strokeWidth={16} />
+      ))}
+      {shapes}
+    </g>
+  );
+}
+
+export const Shapes = memo(function Shapes({ drawing, onOpen }: { drawing: Drawing; onOpen: (subject: string) => void }) {
+  return (
+    <svg
+      width={drawing.width}
+      height={drawing.height}
+      viewBox={`0 0 ${drawing.width} ${drawing.height}`}
+      role="group"
+      aria-label={drawing.title}
+      className="max-w-none"
+    >
+      {drawing.pieces.map((piece, index) => (
+        <PieceShapes key={index} piece={piece} onOpen={onOpen} />
+      ))}
+    </svg>
+  );
+});
+
+const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", "fuse-window": "fuse-window.svg", pinch: "pinch.svg" };
+
+export function Picture({ kind, subject = null }: { kind: PictureKind; subject?: string | null }) {
+  const { envelope, stateId, goTo } = usePlan();
+  const [whole, setWhole] = useState(kind === "map");
+  const { data: drawing, error } = useQuery(pictureQuery(envelope.plan_id, envelope.revision, kind, subject, stateId));
+  if (error) return <p role="alert">{error.message}</p>;
+  if (drawing === undefined) return <p className="p-4 text-soft">Drawing</p>;
+  const query = new URLSearchParams();
+  if (subject !== null) query.set("subject", subject);
+  if (stateId !== null) query.set("state", stateId);
+  return (
+    <figure className="space-y-2">
+      <div className="relative overflow-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label={`${drawing.title}, scrolls`}>
+        <div className={whole ? "[&>svg]:h-auto [&>svg]:w-full" : ""}>
+          <Shapes drawing={drawing} onOpen={goTo} />
+        </div>
+      </div>
+      <figcaption className="flex flex-wrap items-center gap-3 text-sm text-soft">
+        <span className="grow">{drawing.note}</span>
+        {kind === "map" && (
+          <button type="button" className="min-h-11 underline" onClick={() => setWhole(!whole)}>
+            {whole ? "At full size" : "All of it"}
+          </button>
+        )}
+        <a className="inline-flex min-h-11 items-center gap-1 underline" href={fileUrl(envelope.plan_id, FILE[kind], `?${query.toString()}`)} download>
+          <Download size={16} aria-hidden /> SVG
+        </a>
+      </figcaption>
+      <details>
+        <summary className="flex min-h-11 cursor-pointer items-center text-sm">The same as a table</summary>
+        <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label={`${drawing.title}, table`}>
+          <table className="w-full border-collapse text-sm">
+            <caption className="sr-only">{drawing.title}</caption>
+            <thead>
+              <tr>
+                {drawing.columns.map((name) => (
+                  <th key={name} scope="col" className="head">
+                    {name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {drawing.rows.map((row, index) => (
+                <tr key={index} className="border-t border-line">
+                  {row.map((cell, at) => (
+                    <td key={at} className="px-1.5 py-1 whitespace-nowrap">
+                      {cell}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </details>
+    </figure>
+  );
+}

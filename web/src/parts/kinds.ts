@@ -1,0 +1,13 @@
+// What each kind of part is called.
+export const KIND: Record<string, string> = {
+  battery: "battery",
+  fuse_block: "fuse block",
+  busbar: "busbar",
+  switch: "switch",
+  keyed_feed: "keyed feed",
+  relay: "relay",
+  joint: "joint",
+  shunt: "measuring shunt",
+  chassis_point: "chassis point",
+  load: "load",
+};

@@ -1,0 +1,38 @@
+// The holes a run goes through, and how they are made.
+import { Plus, Trash2 } from "lucide-react";
+import type { Run, Schemas } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { Check, Choice } from "../../parts/Labelled";
+import { usePlan } from "../../parts/plan";
+
+const THROUGH = [
+  ["firewall", "firewall"],
+  ["metal", "sheet metal"],
+  ["plastic_or_wood", "plastic or wood"],
+] as const;
+
+export function HoleFields({ doc, index }: { doc: Run; index: number }) {
+  const { patch } = usePlan();
+  const holes: Schemas["PassThrough"][] = doc.passes ?? [];
+  const path = `/runs/${index}/passes`;
+  return (
+    <details>
+      <summary className="flex min-h-11 cursor-pointer items-center text-sm font-semibold">Holes it goes through: {holes.length}</summary>
+      <ul className="space-y-2">
+        {holes.map((hole, at) => (
+          <li key={at} className="flex flex-wrap items-end gap-2 border-t border-line pt-2">
+            <Choice label="Through" value={hole.through} options={THROUGH} onChange={(value) => patch([{ op: "replace", path: `${path}/${at}/through`, value }])} />
+            <Check label="grommet" checked={hole.grommet ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/grommet`, value: on }])} />
+            <Check label="sealed" checked={hole.sealed ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/sealed`, value: on }])} />
+            <Button look="quiet" aria-label={`Take hole ${at + 1} away`} onClick={() => void patch([{ op: "remove", path: `${path}/${at}` }])}>
+              <Trash2 size={18} />
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button className="mt-2" onClick={() => void patch([{ op: "add", path: `${path}/-`, value: { through: "metal" } }])}>
+        <Plus size={18} /> Add a hole
+      </Button>
+    </details>
+  );
+}

@@ -1,0 +1,82 @@
+// Every short that can happen: how much flows, what opens and when, what the wire reaches by then.
+import { Download } from "lucide-react";
+import { useState } from "react";
+import { fileUrl, type FaultReport } from "../../api/client";
+import { opening, selectivity } from "../../parts/faults";
+import { celsius, wholeAmps } from "../../parts/format";
+import { usePlan } from "../../parts/plan";
+import { Sleeve } from "../../parts/Sleeve";
+
+type Row = { key: string; subject: string; tag: string; name: string; run: boolean; fault: FaultReport };
+
+export function ShortsTab() {
+  const { envelope, goTo } = usePlan();
+  const [only, setOnly] = useState("runs");
+  const { report } = envelope;
+  const colour = envelope.plan.wire_colours?.positive ?? "red";
+  const runs: Row[] = report.runs.flatMap((run) =>
+    run.faults.map((fault) => ({ key: `${run.id}-${fault.where}`, subject: run.id, tag: run.tag, name: run.name || run.finish_label, run: true, fault })),
+  );
+  const points: Row[] = report.nodes.flatMap((node) =>
+    node.fault ? [{ key: node.id, subject: node.part, tag: node.tag, name: node.label, run: false, fault: node.fault }] : [],
+  );
+  const hot = (row: Row) => row.fault.slow_s === null || (row.fault.wire_c ?? 0) > (row.fault.limit_c ?? Infinity);
+  const shown = only === "points" ? points : only === "bad" ? runs.filter(hot) : runs;
+  return (
+    <section aria-label="Shorts">
+      <div className="mb-2 flex flex-wrap items-center gap-3">
+        <p className="grow text-soft">
+          A bolted short at every point and along every run, with every contact closed. Strongest: cold copper, full battery. Weakest: warm copper, half charge;
+          what opens and what the wire reaches is for the weakest.
+        </p>
+        <label className="text-sm">
+          <span className="sr-only">Show shorts</span>
+          <select className="field" value={only} onChange={(event) => setOnly(event.target.value)}>
+            <option value="runs">along the runs</option>
+            <option value="points">at the points</option>
+            <option value="bad">that harm or are not cleared</option>
+          </select>
+        </label>
+        <a className="inline-flex min-h-11 items-center gap-1 text-sm underline" href={fileUrl(envelope.plan_id, "faults.csv")} download>
+          <Download size={16} aria-hidden /> CSV
+        </a>
+      </div>
+      {shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
+      {shown.length > 0 && (
+        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Shorts, scrolls sideways">
+          <table className="w-full border-collapse">
+            <thead className="bg-zinc">
+              <tr>
+                {["Short at", "Where", "Strongest", "Weakest", "What opens", "Others", "Wire reaches"].map((name) => (
+                  <th key={name} scope="col" className="head">
+                    {name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((row) => (
+                <tr key={row.key} className="border-t border-line">
+                  <th scope="row" className="px-1.5 text-left font-normal">
+                    <button type="button" className="flex min-h-11 items-center gap-2 text-left hover:underline" onClick={() => goTo(row.subject)}>
+                      {row.run ? <Sleeve tag={row.tag} colour={colour} /> : <span className="font-mono text-sm text-soft">{row.tag}</span>} {row.name}
+                    </button>
+                  </th>
+                  <td className="px-1.5">{row.fault.where}</td>
+                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.strongest_a)}</td>
+                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.weakest_a)}</td>
+                  <td className={`px-1.5 ${row.fault.slow_s === null ? "font-semibold text-stop" : ""}`}>{opening(row.fault)}</td>
+                  <td className="px-1.5 text-sm">{selectivity(row.fault)}</td>
+                  <td className={`px-1.5 text-right whitespace-nowrap ${row.fault.limit_c !== null && (row.fault.wire_c ?? 0) > row.fault.limit_c ? "font-semibold text-stop" : ""}`}>
+                    {row.fault.wire_c === null ? "–" : celsius(row.fault.wire_c)}
+                    {row.fault.limit_c !== null && <span className="block text-xs text-soft">stands {celsius(row.fault.limit_c)}</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,124 @@
+// The library of parts: what ships, own parts, CSV in and out.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Download, FileUp, Moon, Sun, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { Link } from "react-router";
+import { toast } from "sonner";
+import { answered, client, ProblemError, type PartCard } from "../../api/client";
+import { partsQuery } from "../../api/plans";
+import { Button } from "../../parts/Button";
+import { partFacts } from "../../parts/format";
+import { KIND } from "../../parts/kinds";
+
+export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+  const { data = [], error, isPending } = useQuery(partsQuery);
+  const [words, setWords] = useState("");
+  const [problems, setProblems] = useState<string[]>([]);
+  const file = useRef<HTMLInputElement>(null);
+  const cache = useQueryClient();
+  const refresh = () => void cache.invalidateQueries({ queryKey: partsQuery.queryKey });
+  const remove = useMutation({
+    mutationFn: (card: PartCard) => answered(client.DELETE("/api/parts/{part_id}", { params: { path: { part_id: card.part_id ?? "" } } })),
+    onSuccess: refresh,
+    onError: (one) => toast.error("Not taken out", { description: String(one) }),
+  });
+  const bring = useMutation({
+    mutationFn: (text: string) =>
+      answered(client.POST("/api/parts/import", { body: text, bodySerializer: (body) => body, headers: { "content-type": "text/csv" } })),
+    onSuccess: (made) => {
+      setProblems([]);
+      toast.success(`${made.length} parts taken in`);
+      refresh();
+    },
+    onError: (one) => setProblems(one instanceof ProblemError ? (one.problem.errors ?? []).map((line) => `${line.pointer}: ${line.detail}`) : [String(one)]),
+  });
+  const shown = data.filter((card) => `${card.name} ${KIND[String(card.part.kind)] ?? ""}`.toLowerCase().includes(words.toLowerCase()));
+  return (
+    <div className="min-h-dvh">
+      <header className="flex flex-wrap items-center gap-x-4 border-b border-line bg-sheet px-4 py-1">
+        <Link to="/" className="flex min-h-11 items-center text-lg font-bold tracking-tight">
+          <span className="border-b-4 border-copper">Lucernis</span>
+        </Link>
+        <h1 className="grow text-base text-soft">Library of parts</h1>
+        <Button look="quiet" aria-label={theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={onTheme}>
+          {theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
+        </Button>
+      </header>
+      <main className="mx-auto max-w-5xl p-4">
+        <p className="mb-3 text-soft">
+          Generic parts with typical figures, and your own. A plan takes a copy: changing or taking out a part here changes no plan. Read the figures off the part in
+          hand.
+        </p>
+        <div className="mb-3 flex flex-wrap items-end gap-2">
+          <label className="grow text-sm">
+            <span className="sr-only">Search the library</span>
+            <input type="search" className="field max-w-xs" placeholder="Search" value={words} onChange={(event) => setWords(event.target.value)} />
+          </label>
+          <a className="inline-flex min-h-11 items-center gap-2 border border-line px-3 hover:bg-zinc" href="/api/parts/export" download>
+            <Download size={18} aria-hidden /> CSV
+          </a>
+          <Button onClick={() => file.current?.click()}>
+            <FileUp size={18} /> Bring in a CSV
+          </Button>
+          <input
+            ref={file}
+            type="file"
+            accept=".csv,text/csv"
+            className="hidden"
+            aria-label="CSV of parts"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              if (chosen) void chosen.text().then((text) => bring.mutate(text));
+              event.target.value = "";
+            }}
+          />
+        </div>
+        {problems.length > 0 && (
+          <div role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-2">
+            <p className="font-semibold">Nothing was taken in</p>
+            <ul className="text-sm">
+              {problems.slice(0, 12).map((line) => (
+                <li key={line}>{line}</li>
+              ))}
+            </ul>
+          </div>
+        )}
+        {error && <p role="alert">{error.message}</p>}
+        {isPending && <p>Opening the library</p>}
+        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Parts, scrolls sideways">
+          <table className="w-full border-collapse">
+            <thead className="bg-zinc">
+              <tr>
+                {["Part", "Kind", "Figures", "Note", ""].map((name) => (
+                  <th key={name} scope="col" className="head">
+                    {name || <span className="sr-only">Take out</span>}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((card) => (
+                <tr key={card.part_id ?? card.name} className="border-t border-line">
+                  <th scope="row" className="h-11 px-1.5 text-left font-semibold">
+                    {card.name}
+                  </th>
+                  <td className="px-1.5 text-sm">{KIND[String(card.part.kind)] ?? ""}</td>
+                  <td className="px-1.5 text-sm">{partFacts(card.part)}</td>
+                  <td className="px-1.5 text-sm text-soft">{card.part_id === null ? `ships with the program, ${card.note}` : card.note || "own"}</td>
+                  <td className="px-1.5 text-right">
+                    {card.part_id !== null && (
+                      <Button look="quiet" aria-label={`Take ${card.name} out of the library`} onClick={() => remove.mutate(card)}>
+                        <Trash2 size={18} />
+                      </Button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+        {!isPending && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">No part matches.</p>}
+      </main>
+    </div>
+  );
+}
