@@ -30,7 +30,7 @@ client: $(STAMP)/runtime $(STAMP)/web
 	cd web && npm run --silent client
 
 docs: $(STAMP)/runtime
-	$(PY) -m lucernis.core > docs/checks.md
+	$(PY) -m lucernis.core docs/checks
 
 pictures: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m tools.pictures

@@ -10,8 +10,9 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.codes import checks_page
-from lucernis.plan.model import Battery, FuseBlock, Load, Plan, Run, parse_plan
+from lucernis.core.codes import CODES, checks_pages
+from lucernis.plan.model import Fuse, Plan, Run, State, Vehicle, Zone, parse_plan
+from lucernis.plan.parts import PART_CLASSES
 from lucernis.practice.rules import RULE_NAMES, load_sets
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -88,7 +89,7 @@ def test_docstring_names_every_parameter_and_its_unit(name: str, function: objec
 
 def test_format_document_names_every_field() -> None:
     page = (ROOT / "docs" / "format.md").read_text(encoding="utf-8")
-    for model in (Plan, Battery, FuseBlock, Load, Run):
+    for model in (Plan, Vehicle, Zone, State, Run, Fuse, *PART_CLASSES.values()):
         for field in model.model_fields:
             assert f"`{field}`" in page, f"docs/format.md lacks {model.__name__}.{field}"
 
@@ -111,7 +112,16 @@ def test_practice_document_names_every_set_and_rule() -> None:
 
 
 def test_checks_document_is_the_one_written_from_the_code() -> None:
-    assert (ROOT / "docs" / "checks.md").read_text(encoding="utf-8") == checks_page(), "run: make docs"
+    folder = ROOT / "docs" / "checks"
+    written = {path.name: path.read_text(encoding="utf-8") for path in folder.glob("*.md")}
+    assert written == checks_pages(), "run: make docs"
+    assert {f"{code}.md" for code in CODES} <= set(written)
+
+
+def test_every_code_is_raised_somewhere_with_a_mend() -> None:
+    for name, text in checks_pages().items():
+        if name not in ("README.md", "short-by-wiring.md"):
+            assert "said with the figures" not in text.split("## Mend")[1] or "mend=" in text, name
 
 
 def test_glossary_names_every_unit_ending_in_the_core() -> None:

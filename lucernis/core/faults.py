@@ -279,8 +279,13 @@ class _Meshed:
         opened: list[int] = []
         gone_runs: set[int] = set()
         own = own_ohm
-        time_s, heat, first_fast, first_a, beyond = 0.0, 0.0, None, 0.0, False
-        also: list[str] = []
+        shown_s, heat, first_a = 0.0, 0.0, 0.0
+        first = _nothing_opens()
+
+        def unfinished() -> _Opening:
+            keys = [fuses[k].key for k in opened]
+            return _Opening(keys, first.fast_s, None, None, first.also, "alone", first.beyond)
+
         for _ in range(_MOST_STEPS):
             pull = z[:, nodes] @ weights
             ohm = own + float(weights @ pull[nodes])
@@ -307,24 +312,22 @@ class _Meshed:
             left = np.where(np.isfinite(ends), (1 - used) * np.where(np.isfinite(ends), ends, 0.0), np.inf)
             best = int(np.argmin(left)) if len(left) else -1
             if best < 0 or not np.isfinite(left[best]):
-                return _Opening([fuses[k].key for k in opened], first_fast, None, None, also, "alone", beyond=beyond)
+                return unfinished()
             span = float(left[best])
             if not opened:
-                beyond = bool(np.isnan(fast[best]))
-                first_fast = None if beyond else float(fast[best])
                 # What carries less than the opener stands beside it, in another feed, and is not meant.
-                also = [
-                    one.key
-                    for k, one in enumerate(fuses)
-                    if k != best
-                    and not beyond
-                    and fast[k] < span
-                    and one.run != site.run
-                    and flowing[k] >= flowing[best] * 0.999
-                ]
+                way = [k for k in range(len(fuses)) if flowing[k] >= flowing[best] * 0.999]
+                first = _one_way(
+                    [fuses[k].key for k in way],
+                    fast[way].tolist(),
+                    slow[way].tolist(),
+                    times.heat[way].tolist(),
+                )
+            used_before = used.copy()
             used += np.where(np.isfinite(ends) & (ends > 0), span / np.where(ends > 0, ends, 1.0), 0.0)
-            time_s += span
-            heat += min(current**2 * span, float(times.heat[best]) * (current / max(flowing[best], 1e-9)) ** 2)
+            # Told is the published time; what it is ordered by may be a bound below it.
+            shown_s += (1 - float(used_before[best])) * float(slow[best])
+            heat += float(min(current**2 * span, times.heat[best] * (current / max(flowing[best], 1e-9)) ** 2))
             opened.append(best)
             here = fuses[best]
             if here.run not in gone_runs:
@@ -332,16 +335,16 @@ class _Meshed:
                 gone_runs.add(here.run)
                 if here.run == site.run:
                     # From now on only the other end feeds the fault.
-                    r, lam = self.legs[2 * site.run], weights[1]
+                    r, lam = float(self.legs[2 * site.run]), float(weights[1])
                     own -= lam * (1 - lam) * r
                     own += (1 - lam) * r if here.at_start else lam * r
                     weights[0], weights[1] = (0.0, 1.0) if here.at_start else (1.0, 0.0)
             elif here.run == site.run:
                 break
         else:
-            return _Opening([fuses[k].key for k in opened], first_fast, None, None, also, "alone", beyond=beyond)
-        selective: Selective = "no" if also else "unknown" if beyond else "yes"
-        return _Opening([fuses[k].key for k in opened], first_fast, time_s, heat, also, selective, beyond=beyond)
+            return unfinished()
+        keys = [fuses[k].key for k in opened]
+        return _Opening(keys, first.fast_s, shown_s, heat, first.also, first.selective, first.beyond)
 
     def _open(self, v: Floats, z: Floats, run: int) -> tuple[Floats, Floats]:
         """Take the positive leg of a run out: a change of rank one (Sherman and Morrison)."""

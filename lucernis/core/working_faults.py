@@ -108,8 +108,8 @@ def _write_opening(book: WorkingBook, run: Run, faults: FaultStudy) -> None:
         note="Opened by "
         + (", ".join(book.sized.topology.runs[fuse_run(one)].tag for one in worst.openers) or "nothing")
         + ". Opening times log-log between published points, each edge by itself. Beyond the last point no time is "
-        "stated; the heat is then at most that of the last point, because an element that melts without losing heat needs the "
-        "same I²t whatever the current.",
+        "stated; the heat is then at most that of the last point, because an element that melts without losing heat "
+        "needs the same I²t whatever the current.",
     )
 
 

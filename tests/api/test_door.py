@@ -15,6 +15,7 @@ from lucernis.api.app import create_app
 from lucernis.api.contract import contract
 from lucernis.api.door import MOST_BODY_BYTES, DoorRules
 from lucernis.api.problems import OTHER, TABLE
+from lucernis.demo import JOBS
 from lucernis.errors import LucernisError
 from lucernis.store.database import Database
 
@@ -36,7 +37,7 @@ def test_own_host_is_served(client: TestClient, host: str) -> None:
 def test_foreign_origin_may_not_change(client: TestClient, origin: str) -> None:
     answer = client.post("/api/plans", json={"name": "X", "practice_set": "overland_bs"}, headers={"origin": origin})
     assert answer.status_code == 403
-    assert len(client.get("/api/plans").json()) == 3
+    assert len(client.get("/api/plans").json()) == len(JOBS)
 
 
 def test_own_origin_may_change(client: TestClient) -> None:
@@ -57,7 +58,7 @@ def test_endless_body_without_length_is_cut_off(client: TestClient) -> None:
 
     answer = client.post("/api/report", content=pieces(), headers={"content-type": "application/json"})
     assert answer.status_code >= 400
-    assert len(client.get("/api/plans").json()) == 3
+    assert len(client.get("/api/plans").json()) == len(JOBS)
 
 
 def test_every_answer_has_the_policy(client: TestClient) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from lucernis.demo import JOBS
 from tests.helpers import document, small_document
 
 PROBLEM = "application/problem+json"
@@ -25,7 +26,7 @@ def edit(client: TestClient, plan_id: str, *edits: dict[str, Any], revision: int
 
 def test_list_plans_shows_the_demo_shelf(client: TestClient) -> None:
     cards = client.get("/api/plans").json()
-    assert [card["name"] for card in cards] == ["Heron", "Tern", "Plover"]
+    assert [card["name"] for card in cards] == ["Heron", "Tern", "Plover", "Plover, mended"]
     assert cards[2]["open_stop"] > 0
 
 
@@ -149,7 +150,7 @@ def test_import_not_a_plan_is_refused_and_nothing_stored(client: TestClient, bod
     assert answer.status_code == 422
     assert answer.headers["content-type"] == PROBLEM
     assert answer.json()["errors"]
-    assert len(client.get("/api/plans").json()) == 3
+    assert len(client.get("/api/plans").json()) == len(JOBS)
 
 
 def test_import_nan_length_is_named(client: TestClient) -> None:
@@ -163,7 +164,8 @@ def test_import_nan_length_is_named(client: TestClient) -> None:
 def test_compare_practice(client: TestClient, heron: str) -> None:
     found = client.get(f"/api/plans/{heron}/compare", params={"set": "small_craft_us"}).json()
     assert found["changed"] > 0
-    assert all("AWG" in run["after"]["wire_label"] for run in found["runs"])
+    # A pinned wire keeps its size under any set.
+    assert sum("AWG" not in run["after"]["wire_label"] for run in found["runs"]) == 1
     assert client.get(f"/api/plans/{heron}/compare", params={"set": "x"}).status_code == 422
 
 
@@ -196,7 +198,7 @@ def test_report_and_size_are_stateless(client: TestClient) -> None:
     assert report["format"] == "lucernis-report"
     answer = client.post("/api/size", json={"amps": 18.5, "length_m": 3.0, "practice_set": "small_craft_us"}).json()
     assert answer["fuse_a"] == 20.0
-    assert len(client.get("/api/plans").json()) == 3
+    assert len(client.get("/api/plans").json()) == len(JOBS)
 
 
 @pytest.mark.parametrize(

@@ -131,6 +131,7 @@ def place(part_id: str, where: str) -> Spoil:
 SECOND = both(
     add(named("battery", "b2", short_circuit_a=900.0), wire("r9", "b2", "f1", 1.5, fuse_at_start={"distance_m": 0.1})),
 )
+SHORT_THICK = both(set_run("r1", length_m=0.4), pin_wire("r1", "2"), pin_wire("r8", "2"))
 KEYED_RELAY = both(
     into("r3", named("relay", "y1", contact_a=30.0, suppression="diode")),
     add(

@@ -85,7 +85,7 @@ def test_run_sheet_says_what_one_wires_from(paper: str) -> None:
 
 def test_fuse_map_lists_every_way() -> None:
     text = pdf_text(make_file("fuse-map.pdf", demo_plan("heron"), revision=1, date="2026-11-24"))
-    for wanted in ("Main and in-line fuses", "Locker strip", "Desk block", "Rear block", "Compressor fridge", "free"):
+    for wanted in ("Main and in-line fuses", "Keyed block", "Desk block", "Rear block", "Compressor fridge", "free"):
         assert wanted in text
 
 

@@ -215,8 +215,9 @@ def _ribbon(run: RunReport, start: _Spot, finish: _Spot, state_id: str | None, *
         frame = [(at, y1 - 8), (at + 30, y1 - 8), (at + 30, y1 + 8), (at, y1 + 8), (at, y1 - 8)]
         piece.strokes.append(Stroke(frame, tone="ink", fill="sheet"))
         piece.words.append(Words(at + 15, y1 + 4, fuse.replace(" A", ""), size=11, anchor="middle", mono=True))
-    above = y1 - run.parallel * (width + 2) / 2 - 3
-    piece.words.append(Words(x1 - 4, above, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
+    half = run.parallel * (width + 2) / 2
+    piece.words.append(Words(x1 - 4, y1 - half - 3, run.tag, size=11, anchor="end", mono=True))
+    piece.words.append(Words(x1 - 4, y1 + half + 10, f"{amps:.1f} A", size=11, anchor="end", mono=True, tone="soft"))
     return piece
 
 

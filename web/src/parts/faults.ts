@@ -12,7 +12,7 @@ export function opening(fault: FaultReport): string {
 const SELECTIVE: Record<FaultReport["selective"], string> = {
   yes: "only that one",
   no: "not alone",
-  unknown: "not published",
+  unknown: "not known",
   alone: "",
 };
 

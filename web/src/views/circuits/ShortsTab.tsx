@@ -47,7 +47,7 @@ export function ShortsTab() {
           <table className="w-full border-collapse">
             <thead className="bg-zinc">
               <tr>
-                {["Short at", "Where", "Strongest", "Weakest", "What opens", "Others", "Wire reaches"].map((name) => (
+                {["Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches"].map((name) => (
                   <th key={name} scope="col" className="head">
                     {name}
                   </th>

@@ -1,0 +1,83 @@
+"""Reference test: the fault worked by hand in docs/worked-fault.md, figure by figure, within 1 %."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.faults import FaultStudy, study_faults
+from lucernis.core.sizing import Sized, size_plan
+from lucernis.plan.model import Plan, parse_plan
+
+BATTERY = {"kind": "battery", "capacity_ah": 100.0}
+
+
+def link(**run_fields: Any) -> Plan:
+    """Two batteries and a link of 3 m, 25 mm², a 300 A fuse at each end."""
+    fuse = {"distance_m": 0.0, "family": "bolt_m8", "pin": {"rating_a": 300.0, "reason": "worked by hand"}}
+    return parse_plan(
+        {
+            "format": "lucernis-plan",
+            "version": 2,
+            "job": {"name": "Link"},
+            "practice": {"set": "metric_caravan"},
+            "zones": [{"id": "z", "name": "Inside"}],
+            "parts": [
+                {"kind": "battery", "id": "b1", "name": "Lithium", "tag": "B01", "capacity_ah": 100.0},
+                {
+                    "kind": "battery",
+                    "id": "b2",
+                    "name": "Lead",
+                    "tag": "B02",
+                    "chemistry": "flooded",
+                    "capacity_ah": 100.0,
+                },
+            ],
+            "runs": [
+                {
+                    "id": "r1",
+                    "tag": "C01",
+                    "start": {"part": "b1"},
+                    "finish": {"part": "b2"},
+                    "length_m": 3.0,
+                    "wire": {"system": "mm2", "size": "25", "reason": "worked by hand"},
+                    "fuse_at_start": fuse,
+                    "fuse_at_finish": fuse,
+                }
+                | run_fields
+            ],
+        }
+    )
+
+
+@pytest.fixture(scope="module")
+def study() -> tuple[Sized, FaultStudy]:
+    plan = link()
+    sized = size_plan(plan, plan_rules(plan))
+    return sized, study_faults(plan, sized)
+
+
+def test_strongest_and_weakest_short_in_the_middle(study: tuple[Sized, FaultStudy]) -> None:
+    """2808.6 + 1865.8 A, and 1477.8 + 1544.6 A."""
+    middle = study[1].of_run["r1"][1]
+    assert middle.where == "middle"
+    assert middle.strongest_a == pytest.approx(2808.6 + 1865.8, rel=0.01)
+    assert middle.weakest_a == pytest.approx(1477.8 + 1544.6, rel=0.01)
+
+
+def test_fuses_open_one_after_the_other(study: tuple[Sized, FaultStudy]) -> None:
+    """Lead side after 1.579 s, lithium side after 1.802 s: then it is over."""
+    middle = study[1].of_run["r1"][1]
+    assert middle.openers == ["r1:far", "r1"]
+    assert middle.slow_s == pytest.approx(1.802, rel=0.01)
+
+
+def test_one_fuse_alone_does_not_end_it() -> None:
+    """Without the fuse at the lead battery nothing ends what that battery feeds."""
+    report = evaluate(link(fuse_at_finish=None))
+    middle = report.runs[0].faults[1]
+    assert middle.openers == ["C01"]
+    assert middle.slow_s is None
+    assert {one.code for one in report.findings} >= {"fuse-one-end", "fault-not-cleared"}
