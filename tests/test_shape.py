@@ -120,8 +120,9 @@ def test_checks_document_is_the_one_written_from_the_code() -> None:
 
 def test_every_code_is_raised_somewhere_with_a_mend() -> None:
     for name, text in checks_pages().items():
-        if name not in ("README.md", "short-by-wiring.md"):
-            assert "said with the figures" not in text.split("## Mend")[1] or "mend=" in text, name
+        # These two work their mend out from the case.
+        if name not in ("README.md", "drop-out-of-reach.md", "wire-nothing-fits.md"):
+            assert "said with the figures" not in text, name
 
 
 def test_glossary_names_every_unit_ending_in_the_core() -> None:

@@ -27,6 +27,17 @@ from lucernis.plan.model import (
 from lucernis.plan.units import LengthReading
 from lucernis.practice.rules import FuseFamily
 
+OF_THE_SYSTEM = {
+    "no-isolator",
+    "breaking-low",
+    "breaking-backed",
+    "breaking-unknown",
+    "fault-not-cleared",
+    "fault-harms-wire",
+    "not-selective",
+    "inverter-no-switch",
+}
+
 
 class SizeRequest(BaseModel):
     """What to size. Amps or watts, a length and which way it is read; the rest has defaults."""
@@ -173,6 +184,8 @@ def size_run(request: SizeRequest) -> SizeAnswer:
     """
     report = evaluate(request_plan(request))
     run, load = report.runs[0], report.loads[0]
+    # Of the battery and of what stands around the run nothing is known, so nothing is said of it.
+    findings = [one for one in report.findings if one.code not in OF_THE_SYSTEM]
     return SizeAnswer(
         practice_set=report.practice_set,
         practice_label=report.practice_label,
@@ -191,8 +204,8 @@ def size_run(request: SizeRequest) -> SizeAnswer:
         conductor_c=run.temp_c,
         pinned=run.wire.pinned,
         computed_size=run.wire.computed_label,
-        verdict=report.findings[0].severity if report.findings else "good",
-        findings=report.findings,
+        verdict=findings[0].severity if findings else "good",
+        findings=findings,
         working=report.working,
         caution=CAUTION,
     )

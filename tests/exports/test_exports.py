@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 
 import pytest
 from pypdf import PdfReader
@@ -113,7 +114,7 @@ def test_plan_file_is_readable_json_and_unknown_file_is_named() -> None:
 def test_netlist_has_both_legs_of_every_run() -> None:
     plan = demo_plan("tern")
     text = make_file("circuit.cir", plan, revision=1, date="x").decode()
-    assert sum(line.startswith("R") and not line.startswith(("RS", "RL")) for line in text.splitlines()) == 2 * len(
-        plan.runs
-    )
+    legs = sum(2 if run.legs == "both" else 1 for run in plan.runs)
+    # Besides the legs: two switches, a keyed feed, a relay, and two chassis points.
+    assert sum(re.match(r"R\d", line) is not None for line in text.splitlines()) == legs + 6
     assert text.rstrip().endswith(".end")

@@ -10,6 +10,8 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from lucernis.demo import JOBS
+
 Open = Callable[[str, str], Page]
 
 
@@ -21,8 +23,8 @@ def plan_of(page: Page) -> Any:
 
 def test_shelf_opens_heron(quiet: Page, base: str) -> None:
     quiet.goto(base)
-    for name in ("Heron", "Tern", "Plover"):
-        expect(quiet.get_by_role("heading", name=name)).to_be_visible()
+    for name in ("Heron", "Tern", "Plover", "Plover, mended"):
+        expect(quiet.get_by_role("heading", name=name, exact=True)).to_be_visible()
     quiet.get_by_role("link", name=re.compile("Heron")).click()
     expect(quiet.get_by_label("Name, Compressor fridge")).to_have_value("Compressor fridge")
     quiet.go_back()

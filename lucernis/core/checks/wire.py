@@ -26,7 +26,6 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
     # Each of several conductors in parallel carries its share.
     asked_a = case.design_current_a / run.parallel * (1 + raised.rules.values.margin_frac)
     amp = option.amp
-    thicker = "Take a thicker wire, fewer loads on it, or a cooler way."
     if case.around.ambient_c >= case.insulation_c or (amp.base_a is not None and amp.zone_factor == 0):
         raised.raise_(
             "wire-insulation-cool",
@@ -57,7 +56,7 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
             "run",
             run.tag,
             what=f"{asked_a:.1f} A on {option.size.label}, which carries {amp.ampacity_a:.1f} A",
-            mend=thicker,
+            mend="Take a thicker wire, fewer loads on it, or a cooler way.",
             current_a=asked_a,
             ampacity_a=amp.ampacity_a,
             temp_c=conductor_temp_c(
@@ -71,7 +70,7 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
             "run",
             run.tag,
             what=f"{asked_a:.1f} A on {option.size.label}: {amp.base_a:g} A in the table, {amp.ampacity_a:.1f} A here",
-            mend=thicker,
+            mend="Take a thicker wire, fewer loads on it, or a cooler way.",
             current_a=asked_a,
             ampacity_a=amp.ampacity_a,
             table_a=amp.base_a,
