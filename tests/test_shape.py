@@ -122,7 +122,7 @@ def test_every_code_is_raised_somewhere_with_a_mend() -> None:
     for name, text in checks_pages().items():
         # These two work their mend out from the case.
         if name not in ("README.md", "drop-out-of-reach.md", "wire-nothing-fits.md"):
-            assert "said with the figures" not in text, name
+            assert "said with the figures" not in text.partition("## Mend")[2], name
 
 
 def test_glossary_names_every_unit_ending_in_the_core() -> None:

@@ -23,7 +23,8 @@ from lucernis.api.shapes import (
 from lucernis.core.compare import Comparison, compare_sets
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.preview import Preview, preview
-from lucernis.errors import BadDocument, EditRefused, FieldProblem, StaleRevision
+from lucernis.core.report import Working
+from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
@@ -53,7 +54,8 @@ def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
         summary=stored.summary,
         made_at=stored.made_at,
         plan=plan,
-        report=evaluate(plan),
+        # A figure's working is asked for when it is opened; with every edit it would be most of the answer.
+        report=evaluate(plan, with_working=False),
     )
     return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
 
@@ -103,7 +105,7 @@ def list_plans(request: Request, archived: bool = False) -> list[ShelfCard]:
     cards = []
     for stored in store_of(request).list_plans(archived=archived):
         plan = parse_plan(stored.document)
-        report = evaluate(plan)
+        report = evaluate(plan, with_working=False)
         cards.append(
             ShelfCard(
                 plan_id=stored.plan_id,
@@ -180,7 +182,16 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
     before = parse_plan(head.document)
     after = apply_edits(before, edits.edits)
     changes = describe_changes(plan_document(before), plan_document(after))
-    return preview(evaluate(before), evaluate(after), changes)
+    return preview(evaluate(before, with_working=False), evaluate(after, with_working=False), changes)
+
+
+@router.get("/{plan_id}/working/{key}", operation_id="getWorking")
+def get_working(request: Request, plan_id: str, key: str) -> Working:
+    """How one figure of the newest revision came about; the key is `subject.figure`."""
+    working = evaluate(parse_plan(store_of(request).get(plan_id).document)).working
+    if key not in working:
+        raise NotFound(f"no working {key!r}", field="key", value=key, allowed="subject.figure of the report")
+    return working[key]
 
 
 @router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)

@@ -39,6 +39,7 @@ from lucernis.core.report import (
     Summary,
     Verdict,
     WireReport,
+    Working,
 )
 from lucernis.core.sizing import Sized, StateResult, drop_limit_frac, size_plan
 from lucernis.core.working import WorkingBook
@@ -68,9 +69,11 @@ class _Filler:
     findings: list[Finding]
     limit_frac: dict[str, float]
     heat: RunHeat
+    starts: set[str] = field(default_factory=set)
     _of: dict[str, list[Finding]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
+        self.starts = {run.start.part for run in self.plan.runs}
         for finding in self.findings:
             self._of.setdefault(finding.subject, []).append(finding)
 
@@ -190,7 +193,7 @@ def _run(filler: _Filler, at: int, run: Run) -> RunReport:
         id=run.id,
         tag=run.tag,
         name=run.name,
-        role=_role(run, source, finish, any(other.start.part == run.finish.part for other in filler.plan.runs)),
+        role=_role(run, source, finish, run.finish.part in filler.starts),
         start_label=filler.end_label(run.start),
         finish_label=filler.end_label(run.finish),
         finish_kind=finish,
@@ -364,7 +367,26 @@ def _summary(filler: _Filler, loads: list[LoadReport], runs: list[RunReport]) ->
     )
 
 
-def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
+def _working(filler: _Filler, load_parts: list[Load], runs: list[RunReport], summary: Summary) -> dict[str, Working]:
+    """How every shown figure came about."""
+    plan, sized, guards, faults = filler.plan, filler.sized, filler.guards, filler.faults
+    book = WorkingBook(plan, filler.rules, sized)
+    for part in load_parts:
+        book.load(part)
+    for other in plan.parts:
+        if other.kind not in ("load", "battery"):
+            write_part(book, other, guards)
+    for at, (run, figures) in enumerate(zip(plan.runs, runs, strict=True)):
+        book.run(run)
+        write_heat(book, run, at, filler.heat)
+        write_shorts(book, plan, run, faults)
+        if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
+            book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
+    book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
+    return book.entries
+
+
+def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = True) -> Report:
     """Everything there is to say about a plan.
 
     Parameters
@@ -373,6 +395,8 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
         A plan whose references hold, from `parse_plan` or `check_plan`.
     rules : Rules, optional
         Rules in place of the plan's own, to compare practice sets.
+    with_working : bool
+        Write down how each figure came about; without it the report is as it is, but for that.
 
     Returns
     -------
@@ -408,19 +432,7 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
     loads = [_load(filler, part) for part in load_parts]
     runs = [_run(filler, at, run) for at, run in enumerate(plan.runs)]
     summary = _summary(filler, loads, runs)
-    book = WorkingBook(plan, rules, sized)
-    for part in load_parts:
-        book.load(part)
-    for other in plan.parts:
-        if other.kind not in ("load", "battery"):
-            write_part(book, other, guards)
-    for at, (run, figures) in enumerate(zip(plan.runs, runs, strict=True)):
-        book.run(run)
-        write_heat(book, run, at, filler.heat)
-        write_shorts(book, plan, run, faults)
-        if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
-            book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
-    book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
+    working = _working(filler, load_parts, runs, summary) if with_working else {}
     return Report(
         format=REPORT_FORMAT,
         version=REPORT_VERSION,
@@ -437,6 +449,6 @@ def evaluate(plan: Plan, rules: Rules | None = None) -> Report:
         parts=[_part(filler, part) for part in plan.parts if part.kind != "load"],
         nodes=node_reports(plan, sized, faults),
         findings=findings,
-        working=book.entries,
+        working=working,
         caution=CAUTION,
     )

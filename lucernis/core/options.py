@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,8 +18,8 @@ from lucernis.core.fusing import RunFuse, far_key, fuse_run, protecting_fuse
 from lucernis.core.returns import Returns
 from lucernis.core.terminals import part_id_of
 from lucernis.core.topology import Topology
-from lucernis.plan.model import End, Joint, Load, Part, Plan, Run, SizeRef
-from lucernis.practice.rules import Rules
+from lucernis.plan.model import End, Joint, Load, Part, Plan, Run, SizeRef, Zone
+from lucernis.practice.rules import AmpacityTable, Rules
 from lucernis.practice.tables import TableRow, load_table
 
 
@@ -98,7 +99,13 @@ class Case:
         return bool(np.all(np.diff(self.ohm) < 0) and np.all(np.diff(self.copper) > 0))
 
 
-def surroundings(plan: Plan, topology: Topology, run: Run) -> Surroundings:
+def zone_of_places(plan: Plan) -> dict[str | None, Zone]:
+    """The zone of every place, and of every zone by its own id."""
+    zones: dict[str | None, Zone] = {zone.id: zone for zone in plan.zones}
+    return {f"place {place.id}": zones[place.zone] for place in plan.places} | zones
+
+
+def surroundings(plan: Plan, topology: Topology, run: Run, zones: dict[str | None, Zone]) -> Surroundings:
     """The hottest zone a run touches: its own and those of the places at both ends.
 
     Parameters
@@ -109,20 +116,19 @@ def surroundings(plan: Plan, topology: Topology, run: Run) -> Surroundings:
         Finds the parts at its ends.
     run : Run
         The run.
+    zones : dict
+        From `zone_of_places`.
 
     Returns
     -------
     Surroundings
         Ambient [°C], whether any of them is an engine space, conductors in the bundle.
     """
-    touched = {run.zone} if run.zone is not None else set()
-    for end in (run.start, run.finish):
-        place = topology.parts[end.part].place
-        touched |= {one.zone for one in plan.places if one.id == place}
-    zones = [zone for zone in plan.zones if zone.id in touched] or [plan.zones[0]]
+    names = [run.zone, *(f"place {topology.parts[end.part].place}" for end in (run.start, run.finish))]
+    touched = [zones[name] for name in names if name in zones] or [plan.zones[0]]
     return Surroundings(
-        ambient_c=max(zone.ambient_c for zone in zones),
-        engine_space=any(zone.engine_space for zone in zones),
+        ambient_c=max(zone.ambient_c for zone in touched),
+        engine_space=any(zone.engine_space for zone in touched),
         bundle_count=run.bundle_count,
     )
 
@@ -161,42 +167,36 @@ def maker_size(named: SizeRef | None) -> WireSize | None:
     return None if named is None else wire_size(named.system, named.size)
 
 
-def make_option(
-    size: WireSize,
-    *,
-    rules: Rules,
-    run: Run,
-    insulation_c: int,
-    around: Surroundings,
-    design_current_a: float,
-    joints_ohm: float,
-    fuse_ohm: float,
-) -> Option:
-    """Resistances of a run at one wire size.
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """What the resistances of a run depend on besides its size. Joints are of all legs, of one conductor each."""
+
+    table: AmpacityTable
+    length_m: float
+    legs: int
+    parallel: int
+    insulation_c: int
+    around: Surroundings
+    design_current_a: float
+    joints_ohm: float
+    fuse_ohm: float
+
+
+@lru_cache(maxsize=20000)
+def make_options(sizes: tuple[WireSize, ...], stretch: Stretch) -> tuple[Option, ...]:
+    """Resistances of a run at several wire sizes; an edit leaves most runs as they were, so they are remembered.
 
     Parameters
     ----------
-    size : WireSize
-        The size.
-    rules : Rules
-        Decides the ampacity table.
-    run : Run
-        Gives the one-way length.
-    insulation_c : int
-        Insulation temperature rating. [°C]
-    around : Surroundings
-        Where it lies.
-    design_current_a : float
-        Sets the conductor temperature. [A]
-    joints_ohm : float
-        All joints of all legs, of one conductor each. [Ω]
-    fuse_ohm : float
-        All fuses in the run. [Ω]
+    sizes : tuple of WireSize
+        The sizes.
+    stretch : Stretch
+        The run.
 
     Returns
     -------
-    Option
-        With the loop resistance at load temperature.
+    tuple of Option
+        With the loop resistance at load temperature, in the order of the sizes.
 
     Notes
     -----
@@ -204,19 +204,26 @@ def make_option(
     `conductor_temp_c` at the design current of one conductor, capped at the insulation rating: a wire beyond it is
     refused, not computed further.
     """
-    amp = ampacity(rules.values.ampacity_table, size, insulation_c, around)
+    return tuple(_option(size, stretch) for size in sizes)
+
+
+def _option(size: WireSize, stretch: Stretch) -> Option:
+    amp = ampacity(stretch.table, size, stretch.insulation_c, stretch.around)
     temp_c = conductor_temp_c(
-        design_current_a / run.parallel, amp.ampacity_a, ambient_c=around.ambient_c, insulation_c=float(insulation_c)
+        stretch.design_current_a / stretch.parallel,
+        amp.ampacity_a,
+        ambient_c=stretch.around.ambient_c,
+        insulation_c=float(stretch.insulation_c),
     )
     warm = resistance_ohm_per_m(size.resistance_20_ohm_per_m, temp_c)
     return Option(
         size=size,
         amp=amp,
         temp_c=temp_c,
-        wire_loop_ohm=leg_count(run) * run.length_m * warm / run.parallel,
-        joints_ohm=joints_ohm / run.parallel,
-        fuse_ohm=fuse_ohm,
-        copper_mm2_m=leg_count(run) * run.length_m * size.area_mm2 * run.parallel,
+        wire_loop_ohm=stretch.legs * stretch.length_m * warm / stretch.parallel,
+        joints_ohm=stretch.joints_ohm / stretch.parallel,
+        fuse_ohm=stretch.fuse_ohm,
+        copper_mm2_m=stretch.legs * stretch.length_m * size.area_mm2 * stretch.parallel,
     )
 
 
@@ -273,6 +280,7 @@ def make_cases(
     rules: Rules,
     *,
     ignore_pins: bool = False,
+    only: Collection[str] | None = None,
 ) -> dict[str, Case]:
     """For every run the sizes it may have.
 
@@ -292,6 +300,8 @@ def make_cases(
         Shelf, ampacity table, schools.
     ignore_pins : bool
         Compute what a pinned wire would have been.
+    only : collection of str, optional
+        Ids of the runs wanted; all of them otherwise.
 
     Returns
     -------
@@ -303,7 +313,10 @@ def make_cases(
     shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
     shelf.sort(key=lambda size: size.area_mm2)
     cases: dict[str, Case] = {}
+    zones = zone_of_places(plan)
     for run in plan.runs:
+        if only is not None and run.id not in only:
+            continue
         leader = returns.leader_of.get(run.id)
         off_tree = run.id in topology.dead or run.id in topology.returns
         fed_from = topology.start_of.get(run.id, run.start.part)
@@ -314,7 +327,7 @@ def make_cases(
         guard = fuses[protector] if protector is not None else None
         guard_a = guard_limit_a(run, protector, guard)
         insulation_c = run.insulation_c or values.insulation_c
-        around = surroundings(plan, topology, run)
+        around = surroundings(plan, topology, run, zones)
         joints = _joints(topology, run)
         fuse_ohm = sum(
             (
@@ -329,19 +342,18 @@ def make_cases(
         if pinned and run.wire is not None:
             sizes = [wire_size(run.wire.system, run.wire.size, tinned=values.tinned)]
         finish_load = loads.get(run.finish.part)
-        every = [
-            make_option(
-                size,
-                rules=rules,
-                run=run,
-                insulation_c=insulation_c,
-                around=around,
-                design_current_a=demand.design_current_a[run.id],
-                joints_ohm=sum(count * float(cell.value) for count, cell in joints) / 1000,
-                fuse_ohm=fuse_ohm,
-            )
-            for size in sizes
-        ]
+        stretch = Stretch(
+            table=values.ampacity_table,
+            length_m=run.length_m,
+            legs=leg_count(run),
+            parallel=run.parallel,
+            insulation_c=insulation_c,
+            around=around,
+            design_current_a=demand.design_current_a[run.id],
+            joints_ohm=sum((count * float(cell.value) for count, cell in joints), 0.0) / 1000,
+            fuse_ohm=fuse_ohm,
+        )
+        every = make_options(tuple(sizes), stretch)
         verdicts = [
             _refusal(
                 option,
@@ -379,7 +391,7 @@ def make_cases(
             beyond_ohm=_beyond_ohm(plan, topology, run),
         )
     for run_id, leader in returns.leader_of.items():
-        if not cases[run_id].pinned:
+        if run_id in cases and leader in cases and not cases[run_id].pinned:
             cases[leader].with_it.append(cases[run_id])
     return cases
 

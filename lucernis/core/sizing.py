@@ -377,9 +377,16 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v, solver).run()
     states = solver.solve(chosen, plan.states)
     unpinned = chosen
-    if any(case.pinned for case in cases.values()):
-        free = make_cases(plan, topology, returns, figures, fuses, rules, ignore_pins=True)
-        unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v, solver).run()
+    pinned = [run_id for run_id, case in cases.items() if case.pinned]
+    if pinned:
+        in_the_search = any(run_id in topology.behind or cases[run_id].leader is not None for run_id in pinned)
+        only = None if in_the_search else pinned
+        free = make_cases(plan, topology, returns, figures, fuses, rules, ignore_pins=True, only=only)
+        if in_the_search:
+            unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v, solver).run()
+        else:
+            # Off the feeding tree a pin changes nobody else's size.
+            unpinned = chosen | {run_id: free[run_id].options[0] for run_id in pinned}
     return Sized(
         topology=topology,
         returns=returns,

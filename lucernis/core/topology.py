@@ -37,6 +37,7 @@ class Topology:
     runs: dict[str, Run]
     parts: dict[str, Part]
     consumers: tuple[str, ...]
+    ends_of: dict[str, tuple[str, str]]
 
     def part_at(self, point_name: str) -> Part:
         """The part a point belongs to."""
@@ -44,18 +45,16 @@ class Topology:
 
     def ends(self, run: Run) -> tuple[str, str]:
         """Feed points at the start and the finish of a run."""
-        start = feed_point(self.parts[run.start.part], run.start, "start")
-        return start, feed_point(self.parts[run.finish.part], run.finish, "finish")
+        return self.ends_of[run.id]
 
 
-def _joined(plan: Plan, parts: dict[str, Part]) -> dict[str, list[tuple[Run, str]]]:
+def _joined(plan: Plan, ends_of: dict[str, tuple[str, str]]) -> dict[str, list[tuple[Run, str]]]:
     """For each feed point the runs that touch it, with the point at their other end."""
     touching: dict[str, list[tuple[Run, str]]] = {part.id: [] for part in plan.parts}
     for run in plan.runs:
         if not has_positive(run):
             continue
-        start = feed_point(parts[run.start.part], run.start, "start")
-        finish = feed_point(parts[run.finish.part], run.finish, "finish")
+        start, finish = ends_of[run.id]
         touching.setdefault(start, []).append((run, finish))
         touching.setdefault(finish, []).append((run, start))
     return touching
@@ -75,7 +74,14 @@ def trace(plan: Plan) -> Topology:
         The tree, and what does not belong to it.
     """
     parts = {part.id: part for part in plan.parts}
-    touching = _joined(plan, parts)
+    ends_of = {
+        run.id: (
+            feed_point(parts[run.start.part], run.start, "start"),
+            feed_point(parts[run.finish.part], run.finish, "finish"),
+        )
+        for run in plan.runs
+    }
+    touching = _joined(plan, ends_of)
     roots = [part.id for part in plan.parts if part.kind == "battery"]
     feeder_of: dict[str, str] = {}
     start_of: dict[str, str] = {}
@@ -94,7 +100,7 @@ def trace(plan: Plan) -> Topology:
             used.add(run.id)
             if there in reached:
                 closing.append(run.id)
-                start_of[run.id], finish_of[run.id] = (there, here) if _starts_at(parts, run, there) else (here, there)
+                start_of[run.id], finish_of[run.id] = (there, here) if ends_of[run.id][0] == there else (here, there)
                 continue
             reached.add(there)
             order.append(run.id)
@@ -128,11 +134,8 @@ def trace(plan: Plan) -> Topology:
         consumers=tuple(
             one for part in plan.parts for one in (part.id, f"{part.id}:coil") if one in loads or one in coils
         ),
+        ends_of=ends_of,
     )
-
-
-def _starts_at(parts: dict[str, Part], run: Run, here: str) -> bool:
-    return feed_point(parts[run.start.part], run.start, "start") == here
 
 
 def _both_fed(

@@ -9,7 +9,7 @@ import pytest
 from lucernis.core.demand import demand
 from lucernis.core.evaluate import plan_rules
 from lucernis.core.fusing import RunFuse, choose_fuses, protecting_fuse
-from lucernis.core.options import Case, make_cases, surroundings
+from lucernis.core.options import Case, make_cases, surroundings, zone_of_places
 from lucernis.core.returns import trace_returns
 from lucernis.core.selection import MOST_POINTS, _Frontier, _prune, _thin, cheapest_options
 from lucernis.core.sizing import size_plan
@@ -176,7 +176,7 @@ def test_surroundings_take_the_hottest_of_run_and_places() -> None:
 
     plan = plan_with(hot)
     topology = trace(plan)
-    by_id = {one.id: surroundings(plan, topology, one) for one in plan.runs}
+    by_id = {one.id: surroundings(plan, topology, one, zone_of_places(plan)) for one in plan.runs}
     assert (by_id["r2"].ambient_c, by_id["r2"].engine_space) == (50.0, True)
     assert (by_id["r4"].ambient_c, by_id["r4"].engine_space) == (50.0, True)
     assert (by_id["r3"].ambient_c, by_id["r3"].engine_space) == (30.0, False)

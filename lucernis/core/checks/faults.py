@@ -46,6 +46,8 @@ def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
     breaks = breaking_capacity(fuse.fuse.family, volts)
     which = run.start if end == "start" else run.finish
     block = raised.sized.topology.parts[which.part]
+    if breaks.breaking_a is not None and fault_a <= breaks.breaking_a:
+        return
     better = strong_enough(raised, run, fault_a, fuse.least_a)
     fixes: list[Fix] = []
     if better is not None and isinstance(block, FuseBlock) and which.way is not None:
@@ -66,8 +68,6 @@ def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
             fixes=fixes,
             fault_a=fault_a,
         )
-        return
-    if fault_a <= breaks.breaking_a:
         return
     backed = _backed(raised, run, fault_a, volts)
     # All ways of a block stand before the same short: it is said once.

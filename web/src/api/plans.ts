@@ -50,6 +50,15 @@ export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>
     retry: false,
   });
 
+export const workingQuery = (planId: string, revision: number, key: string) =>
+  queryOptions({
+    queryKey: ["working", planId, revision, key],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/working/{key}", { params: { path: { plan_id: planId, key } } })),
+    // While a figure is recomputed its sheet stays, and says so by being replaced.
+    placeholderData: (before) => (before !== undefined && `${before.subject}.${before.figure}` === key ? before : undefined),
+    retry: false,
+  });
+
 export const partsQuery = queryOptions({
   queryKey: ["parts"],
   queryFn: () => answered(client.GET("/api/parts")),

@@ -8,11 +8,10 @@ import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
 import { planQuery, useChange, type Change } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
-import { Side } from "../../parts/Side";
-import { WorkingBody } from "../../parts/WorkingBody";
 import { MeterStrip } from "./MeterStrip";
 import { Rail } from "./Rail";
 import { TopBar } from "./TopBar";
+import { WorkingSide } from "./WorkingSide";
 
 type Pending = { change: Change; lines: string[]; kind: "stale" | "long" };
 
@@ -113,7 +112,6 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         <h1 className="text-xl">Opening the job</h1>
       </main>
     );
-  const working = workingKey !== null ? plan.report.working[workingKey] : undefined;
   return (
     <ActionsContext value={actions}>
       <PlanContext value={shared}>
@@ -125,9 +123,7 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         </main>
         <MeterStrip />
       </div>
-      <Side open={working !== undefined} title={working?.title ?? ""} onClose={() => put("working", null)}>
-        {working && <WorkingBody working={working} />}
-      </Side>
+      {workingKey !== null && <WorkingSide planId={planId} revision={plan.revision} workingKey={workingKey} onClose={() => put("working", null)} />}
       <Ask
         open={pending?.kind === "stale"}
         title="Somebody changed this plan meanwhile"
