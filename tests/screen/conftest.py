@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-import os
 import socket
-import subprocess
-import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
+
+from lucernis.api.app import create_app
+from lucernis.demo import load_demo
+from lucernis.store.database import Database
+from lucernis.store.plans import PlanStore
 
 FLAGS = [
     "--no-sandbox",
@@ -23,7 +27,6 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-ROOT = Path(__file__).resolve().parents[2]
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -51,35 +54,23 @@ def page(browser: Browser) -> Iterator[Page]:
 
 @pytest.fixture
 def base(tmp_path: Path) -> Iterator[str]:
-    """Address of a freshly served demo."""
+    """Address of a freshly served demo: the same server as `lucernis demo` starts, in a thread, so that it is up at
+    once."""
+    database = Database(tmp_path / "demo.sqlite3")
+    database.open()
+    load_demo(PlanStore(database))
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [
-        sys.executable,
-        "-m",
-        "lucernis.cli",
-        "demo",
-        "--data",
-        str(tmp_path / "demo.sqlite3"),
-        "--port",
-        str(port),
-    ]
-    server = subprocess.Popen(
-        command, cwd=ROOT, env=os.environ | {"PYTHONWARNINGS": "ignore"}, stdout=subprocess.DEVNULL
-    )
-    address = f"http://127.0.0.1:{port}"
-    try:
-        for _ in range(200):
-            try:
-                socket.create_connection(("127.0.0.1", port), timeout=1).close()
-                break
-            except OSError:
-                time.sleep(0.1)
-        yield address
-    finally:
-        server.terminate()
-        server.wait(10)
+    server = uvicorn.Server(uvicorn.Config(create_app(database), host="127.0.0.1", port=port, log_level="warning"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(10)
+    database.close()
 
 
 @pytest.fixture

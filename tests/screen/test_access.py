@@ -11,7 +11,22 @@ from playwright.sync_api import Page
 AXE = (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(
     encoding="utf-8"
 )
-VIEWS = ["loads", "vehicle", "circuits", "circuits?run=r5", "circuits?working=r5.wire", "checks", "build", "log"]
+VIEWS = [
+    "loads",
+    "vehicle",
+    "circuits",
+    "circuits?run=r5",
+    "circuits?working=r5.wire",
+    "checks",
+    "build",
+    "log",
+    "circuits/map",
+    "circuits/states",
+    "circuits/shorts",
+    "circuits/parts",
+    "circuits/map?run=r6",
+    "circuits/parts?part=f1",
+]
 SIZES = {"desk": (1280, 800), "tablet": (768, 1024), "hand": (390, 844)}
 
 
@@ -34,7 +49,7 @@ def test_views_are_accessible_and_fit(quiet: Page, base: str, theme: str, size: 
     quiet.evaluate("theme => localStorage.setItem('lucernis-theme', theme)", theme)
     plover = next(card["plan_id"] for card in quiet.request.get(f"{base}/api/plans").json() if card["name"] == "Plover")
     problems = []
-    for path in ["/", *(f"/plan/{plover}/{view}" for view in VIEWS)]:
+    for path in ["/", "/parts", *(f"/plan/{plover}/{view}" for view in VIEWS)]:
         quiet.goto(f"{base}{path}")
         quiet.wait_for_load_state("networkidle")
         assert quiet.evaluate("document.documentElement.dataset.theme") == theme

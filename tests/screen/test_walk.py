@@ -82,9 +82,9 @@ def test_pin_shows_what_it_would_have_been_and_asks_the_reason(job: Open) -> Non
     dialog.get_by_label("Size").select_option("16")
     dialog.get_by_label("Reason").fill("end of a spool")
     dialog.get_by_role("button", name="Pin", exact=True).click()
-    expect(page.get_by_text("16 mm²; it would be 4 mm². end of a spool")).to_be_visible()
+    expect(page.get_by_text("16 mm²; it would be 1.5 mm². end of a spool")).to_be_visible()
     page.get_by_role("button", name="Let go of the pin").click()
-    expect(page.get_by_text("4 mm², computed")).to_be_visible()
+    expect(page.get_by_text("1.5 mm², computed")).to_be_visible()
 
 
 def test_working_opens_and_back_button_closes_it(job: Open) -> None:
@@ -136,7 +136,7 @@ def test_switch_practice_shows_what_changes_first(job: Open) -> None:
     page = job("Tern", "vehicle")
     page.get_by_label("Practice set").select_option("small_craft_us")
     dialog = page.get_by_role("dialog", name="Switch to Small craft, US")
-    expect(dialog).to_contain_text("Runs that change: 8 of 8")
+    expect(dialog).to_contain_text("Runs that change: 18 of 19")
     expect(dialog).to_contain_text("12 AWG")
     dialog.get_by_role("button", name="Switch").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")
@@ -183,17 +183,19 @@ def test_state_switch_changes_figures(job: Open) -> None:
 
 
 def test_add_block_and_move_a_load_to_it(job: Open) -> None:
-    page = job("Heron", "circuits")
-    page.get_by_role("button", name="Add a fuse block").click()
-    dialog = page.get_by_role("dialog", name="Feed a new fuse block")
+    page = job("Heron", "circuits/parts?part=u1")
+    page.get_by_role("button", name="Feed a part from here").click()
+    dialog = page.get_by_role("dialog", name="Feed a part from Locker busbars")
+    dialog.get_by_label("Search the library").fill("6-way")
+    dialog.get_by_role("listbox").select_option(label="6-way blade block")
     dialog.get_by_label("Name").fill("Roof block")
-    dialog.get_by_label("Length of the feeder, one way").fill("3.2 m")
-    dialog.get_by_role("button", name="Add it").click()
-    expect(page.get_by_role("button", name=re.compile("^Roof block"))).to_be_visible()
+    dialog.get_by_label("Length, one way").fill("3.2 m")
+    dialog.get_by_role("button", name="Feed it").click()
+    expect(page.get_by_role("button", name=re.compile("Roof block"))).to_be_visible()
     page.get_by_role("link", name=re.compile("^Loads")).click()
     page.get_by_label("Fed from, Roof fan").select_option(label="Roof block")
     expect(page.get_by_role("status")).to_contain_text("revision 3")
-    assert next(run for run in plan_of(page)["plan"]["runs"] if run["finish"]["part"] == "l16")["start"]["part"] == "f5"
+    assert next(run for run in plan_of(page)["plan"]["runs"] if run["finish"]["part"] == "l16")["start"]["part"] == "f6"
 
 
 def test_put_a_load_after_another_in_a_chain(job: Open) -> None:

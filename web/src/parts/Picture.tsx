@@ -34,18 +34,19 @@ function path(stroke: Stroke): string {
 
 function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string) => void }) {
   const { subject } = piece;
-  const shapes = (
-    <>
-      {piece.strokes.map((stroke, index) => (
-        <path
-          key={index}
-          d={path(stroke)}
-          fill={TONE[stroke.fill]}
-          stroke={TONE[stroke.tone]}
-          strokeWidth={stroke.width}
-          strokeDasharray={stroke.dashed ? "5 4" : undefined}
-        />
-      ))}
+  const strokes = piece.strokes.map((stroke, index) => (
+    <path
+      key={index}
+      d={path(stroke)}
+      fill={TONE[stroke.fill]}
+      stroke={TONE[stroke.tone]}
+      strokeWidth={stroke.width}
+      strokeDasharray={stroke.dashed ? "5 4" : undefined}
+    />
+  ));
+  // Beside the button, not in it: its label says more than the few characters that fit on the drawing.
+  const words = (
+    <g aria-hidden pointerEvents="none">
       {piece.words.map((word, index) => (
         <text
           key={index}
@@ -60,29 +61,38 @@ function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string
           {word.text}
         </text>
       ))}
-    </>
-  );
-  if (subject === null || subject === undefined) return <g aria-hidden>{shapes}</g>;
-  return (
-    <g
-      role="button"
-      tabIndex={0}
-      aria-label={piece.label}
-      className="cursor-pointer outline-offset-2 hover:opacity-75"
-      onClick={() => onOpen(subject)}
-      onKeyDown={(event) => {
-        if (event.key === "Enter" || event.key === " ") {
-          event.preventDefault();
-          onOpen(subject);
-        }
-      }}
-    >
-      <title>{piece.label}</title>
-      {piece.strokes.map((stroke, index) => (
-        <path key={`wide-${index}`} d={path(stroke)} fill="none" stroke="transparent" strokeWidth={16} />
-      ))}
-      {shapes}
     </g>
+  );
+  if (subject === null || subject === undefined)
+    return (
+      <>
+        <g aria-hidden>{strokes}</g>
+        {words}
+      </>
+    );
+  return (
+    <>
+      <g
+        role="button"
+        tabIndex={0}
+        aria-label={piece.label}
+        className="cursor-pointer outline-offset-2 hover:opacity-75"
+        onClick={() => onOpen(subject)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" || event.key === " ") {
+            event.preventDefault();
+            onOpen(subject);
+          }
+        }}
+      >
+        <title>{piece.label}</title>
+        {piece.strokes.map((stroke, index) => (
+          <path key={`wide-${index}`} d={path(stroke)} fill="none" stroke="transparent" strokeWidth={16} />
+        ))}
+        {strokes}
+      </g>
+      {words}
+    </>
   );
 }
 
