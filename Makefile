@@ -21,7 +21,7 @@ check: $(STAMP)/test $(STAMP)/web
 tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m pytest -n 2 --dist loadfile
 
-bench: $(STAMP)/test $(STAMP)/debian
+bench: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m bench.run
 
 # The typed client follows the served OpenAPI; a test fails while the two differ.

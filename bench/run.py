@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import random
 import socket
 import statistics
 import subprocess
@@ -17,20 +18,25 @@ from pathlib import Path
 import httpx
 import numpy as np
 import uvicorn
+from playwright.sync_api import sync_playwright
 from pydantic import TypeAdapter
 
 from bench.newton import plain_newton
 from bench.plans import made_circuit, made_plan
 from lucernis.api.app import create_app
-from lucernis.core.circuit import solve_circuit
+from lucernis.core.circuit import Solver, solve_circuit
 from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.faults import study_faults
+from lucernis.core.pictures.draw import draw
 from lucernis.core.report import Report
 from lucernis.core.sizing import size_plan
-from lucernis.demo import load_demo
+from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
-from lucernis.plan.model import parse_plan
+from lucernis.plan.model import parse_plan, plan_document
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from tests.outside.test_faults_software import fault_circuit, shorted
+from tests.screen.conftest import FLAGS
 
 DOC = Path(__file__).resolve().parents[1] / "docs" / "bench.md"
 
@@ -106,7 +112,7 @@ def edits() -> list[str]:
                 assert answer.status_code == 200
     plan = parse_plan(stored.document)
     kept = sorted(times[10:])
-    alone_s = best_s(lambda: evaluate(plan), 15)
+    alone_s = best_s(lambda: evaluate(plan, with_working=False), 15)
     median_s, most_s = statistics.median(kept), kept[int(0.95 * len(kept))]
     return [
         "| PATCH of Heron to its report | time | against evaluating alone |",
@@ -134,6 +140,96 @@ def large() -> list[str]:
     ]
 
 
+def shorts() -> list[str]:
+    """The fault study of a plan of 1,000 runs against solving each short anew, and against ngspice for a sample."""
+    plan = made_plan(1000)
+    sized = size_plan(plan, plan_rules(plan))
+    study = study_faults(plan, sized)
+    sites = len(study.of_point) + sum(len(one) for one in study.of_run.values())
+    study_s = best_s(lambda: study_faults(plan, sized), 3)
+    circuit = fault_circuit(plan, sized)
+    points = random.Random(1).sample([point for point in study.of_point if ":" not in point], 20)
+
+    def anew(point: str) -> float:
+        pos, neg = sized.wiring.pos[point], sized.wiring.neg_at(point)
+        one, at = shorted(circuit, pos, neg)
+        return float(abs(Solver(one).solve().conductor_a[at]))
+
+    apart = max(abs(anew(point) / study.of_point[point].weakest_a - 1) for point in points)
+    anew_s = best_s(lambda: [anew(point) for point in points], 2) / len(points)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "short.cir"
+        one, _ = shorted(circuit, sized.wiring.pos[points[0]], sized.wiring.neg_at(points[0]))
+        file.write_text(netlist(one, "bench"), encoding="utf-8")
+        command = ["ngspice", "-b", str(file)]
+        spice_s = best_s(lambda: subprocess.run(command, capture_output=True, check=False), 3)
+    return [
+        f"| {sites} shorts of a plan of {len(plan.runs)} runs, strongest and weakest | time | against the study |",
+        "|---|---|---|",
+        f"| study: two factorizations, openings, wire temperatures | {1e3 * study_s:.0f} ms | 1 x |",
+        f"| solving each anew with the same solver, both currents ({1e3 * anew_s:.1f} ms each, from 20) "
+        f"| {2 * anew_s * sites:.0f} s | {2 * anew_s * sites / study_s:.0f} x |",
+        f"| ngspice for each, both currents ({1e3 * spice_s:.0f} ms each, whole process) "
+        f"| {2 * spice_s * sites:.0f} s | {2 * spice_s * sites / study_s:.0f} x |",
+        f"| greatest difference from solving anew | {1e6 * apart:.3f} ppm | |",
+    ]
+
+
+def demo_reports() -> list[str]:
+    """Report of each demo job, against choosing its sizes."""
+    lines = ["| report of | choosing sizes | whole report | ratio |", "|---|---|---|---|"]
+    for name in JOBS:
+        plan = demo_plan(name)
+        rules = plan_rules(plan)
+        size_s = best_s(lambda plan=plan, rules=rules: size_plan(plan, rules), 15)  # type: ignore[misc]
+        report_s = best_s(lambda plan=plan: evaluate(plan, with_working=False), 15)  # type: ignore[misc]
+        lines.append(
+            f"| {plan.job.name} | {1e3 * size_s:.0f} ms | {1e3 * report_s:.0f} ms | {report_s / size_s:.2f} x |"
+        )
+    return lines
+
+
+PAINTED = """() => new Promise((done) => {
+    const from = performance.now();
+    const look = () => document.querySelectorAll('main svg[role=group] g[role=button]').length > 100
+        ? requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - from)))
+        : requestAnimationFrame(look);
+    const tabs = [...document.querySelectorAll('nav[aria-label="Views of the circuit"] a')];
+    tabs.find((tab) => tab.textContent === 'Map').click();
+    look();
+})"""
+
+
+def browser_picture() -> list[str]:
+    """The map of a plan of 150 runs in headless Chromium: from the click to the painted picture."""
+    plan = made_plan(150)
+    draw_s = best_s(lambda: draw(plan, "map"), 3)
+    with tempfile.TemporaryDirectory() as folder:
+        database = Database(Path(folder) / "plans.sqlite3")
+        database.open()
+        stored = PlanStore(database).create(plan_document(plan), "bench")
+        with served(database) as base, sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            first, again = [], []
+            for _ in range(4):
+                page.goto(f"{base}/plan/{stored.plan_id}/circuits/states")
+                page.wait_for_load_state("networkidle")
+                first.append(float(page.evaluate(PAINTED)))
+                page.get_by_role("link", name="States").click()
+                page.wait_for_timeout(300)
+                # The shapes are there now: what is left is React and the painting.
+                again.append(float(page.evaluate(PAINTED)))
+            browser.close()
+    return [
+        f"| map of a plan of {len(plan.runs)} runs | time | against the drawing alone |",
+        "|---|---|---|",
+        f"| drawing it on the server, report included | {1e3 * draw_s:.0f} ms | 1.00 x |",
+        f"| click to painted picture, asked for anew | {min(first):.0f} ms | {min(first) / 1e3 / draw_s:.2f} x |",
+        f"| click to painted picture, shapes at hand | {min(again):.0f} ms | {min(again) / 1e3 / draw_s:.2f} x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -149,7 +245,7 @@ def main() -> None:
         "process, start and reading of the netlist included, because that is what using it would cost.",
         "",
     ]
-    for section in (circuits, edits, large):
+    for section in (circuits, edits, large, demo_reports, shorts, browser_picture):
         lines = section()
         print("\n".join(lines), flush=True)
         parts += [*lines, ""]

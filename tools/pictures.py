@@ -25,6 +25,10 @@ VIEWS = [
     ("circuits", "Heron", "circuits", "light", 1280, 800),
     ("run", "Heron", "circuits?run=r6", "light", 1280, 800),
     ("working", "Plover", "circuits?working=r6.ampacity_a", "light", 1280, 800),
+    ("map", "Heron", "circuits/map", "light", 1280, 800),
+    ("states", "Tern", "circuits/states", "light", 1280, 800),
+    ("shorts", "Plover", "circuits/shorts", "light", 1280, 800),
+    ("parts", "Heron", "circuits/parts?part=y1", "light", 1280, 800),
     ("checks", "Plover", "checks", "light", 1280, 800),
     ("build", "Tern", "build", "light", 1280, 800),
     ("dark", "Plover", "circuits", "dark", 1280, 800),
@@ -64,6 +68,14 @@ def walk(page: Page) -> None:
     page.goto(f"{BASE}/plan/{ids['Tern']}/log")
     page.get_by_role("button", name="What changed").first.click()
     take(page, "log")
+    page.goto(f"{BASE}/plan/{ids['Plover']}/checks")
+    page.get_by_role("button", name="Put a 5 A relay behind it").click()
+    page.get_by_text("Gone with it").wait_for()
+    take(page, "mend")
+    page.goto(f"{BASE}/plan/{ids['Heron']}/circuits?run=r10")
+    page.get_by_role("group", name="Compressor fridge: where the volts go").scroll_into_view_if_needed()
+    page.get_by_role("dialog").get_by_role("group").first.scroll_into_view_if_needed()
+    take(page, "pictures")
     if shutil.which("pdftoppm"):
         sheet = page.request.get(f"{BASE}/api/plans/{ids['Plover']}/files/run-sheet.pdf").body()
         command = ["pdftoppm", "-png", "-r", "90", "-f", "1", "-l", "1", "-singlefile", "-", str(TARGET / "run-sheet")]

@@ -1,4 +1,4 @@
-"""Pictures of a plan over HTTP: shapes for the screen. As files they come with the other files."""
+"""What is computed of a plan only when it is looked at: pictures as shapes, shorts of one state."""
 
 from __future__ import annotations
 
@@ -9,12 +9,24 @@ from fastapi import APIRouter, Query, Request
 from lucernis.api.plans import store_of
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
+from lucernis.core.report import ShortsReport
+from lucernis.core.shorts import shorts_in_state
 from lucernis.plan.model import parse_plan
 
-router = APIRouter(prefix="/api/plans/{plan_id}/pictures", tags=["pictures"])
+router = APIRouter(prefix="/api/plans/{plan_id}", tags=["pictures"])
 
 
-@router.get("/{kind}", operation_id="getPicture")
+@router.get("/shorts", operation_id="getShorts")
+def shorts(
+    request: Request,
+    plan_id: str,
+    state: Annotated[str | None, Query(description="Operating state; every contact closed otherwise")] = None,
+) -> ShortsReport:
+    """Every short with the contacts of a state."""
+    return shorts_in_state(parse_plan(store_of(request).get(plan_id).document), state)
+
+
+@router.get("/pictures/{kind}", operation_id="getPicture")
 def picture(
     request: Request,
     plan_id: str,

@@ -46,25 +46,43 @@ def _literal(node: ast.expr) -> str:
     return "…"
 
 
+_RAISERS = ("raise_", "on_run", "on_part")
+
+
+def _note(call: ast.Call, texts: tuple[list[str], list[str]]) -> None:
+    for keyword in call.keywords:
+        if keyword.arg in ("what", "mend"):
+            kept = texts[0] if keyword.arg == "what" else texts[1]
+            text = re.sub(r"(… ?)+", "… ", _literal(keyword.value)).strip()
+            if text not in (*kept, "…", ""):
+                kept.append(text)
+
+
 def _raised() -> dict[str, tuple[list[str], list[str]]]:
     """What and mend of every code, as the checks that raise it write them."""
     found: dict[str, tuple[list[str], list[str]]] = {}
     sources = [files("lucernis.core") / "evaluate.py"]
     sources += [file for file in (files("lucernis.core") / "checks").iterdir() if file.name.endswith(".py")]
     for source in sorted(sources, key=lambda file: file.name):
-        for node in ast.walk(ast.parse(source.read_text(encoding="utf-8"))):
-            if not (isinstance(node, ast.Call) and node.args and isinstance(node.func, ast.Attribute)):
+        tree = ast.parse(source.read_text(encoding="utf-8"))
+        functions = {node.name: node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)}
+        for node in ast.walk(tree):
+            if not isinstance(node, ast.Call):
                 continue
-            code = node.args[0].value if isinstance(node.args[0], ast.Constant) else None
-            if code not in CODES or node.func.attr not in ("raise_", "on_run", "on_part"):
-                continue
-            what, mend = found.setdefault(str(code), ([], []))
-            for keyword in node.keywords:
-                if keyword.arg in ("what", "mend"):
-                    texts = what if keyword.arg == "what" else mend
-                    text = re.sub(r"(… ?)+", "… ", _literal(keyword.value)).strip()
-                    if text not in (*texts, "…", ""):
-                        texts.append(text)
+            for argument in node.args:
+                code = argument.value if isinstance(argument, ast.Constant) else None
+                if code not in CODES:
+                    continue
+                texts = found.setdefault(str(code), ([], []))
+                if isinstance(node.func, ast.Attribute) and node.func.attr in _RAISERS:
+                    _note(node, texts)
+                elif isinstance(node.func, ast.Name) and node.func.id in functions:
+                    # A code handed on to a function that raises it.
+                    calls = [one for one in ast.walk(functions[node.func.id]) if isinstance(one, ast.Call) and one.args]
+                    for inner in calls:
+                        by_name = isinstance(inner.func, ast.Attribute) and isinstance(inner.args[0], ast.Name)
+                        if by_name and getattr(inner.func, "attr", "") in _RAISERS:
+                            _note(inner, texts)
     return found
 
 

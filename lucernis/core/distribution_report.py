@@ -110,7 +110,8 @@ def run_heat(plan: Plan, sized: Sized) -> RunHeat:
     -------
     RunHeat
         By the heat balance in the air of its zone. Wires in a bundle warm one another: the current is taken larger by
-        the bundling factor's inverse, which is what the factor stands for.
+        the bundling factor's inverse, which is what the factor stands for. A load that runs a share of the time heats
+        by that share: heat goes with the mean square of the current, over cycles short against the wire's own.
     """
     runs = plan.runs
     if not runs:
@@ -124,4 +125,20 @@ def run_heat(plan: Plan, sized: Sized) -> RunHeat:
     ambient = np.array([sized.cases[run.id].around.ambient_c for run in runs])
     crowd = np.array([run.parallel * sized.chosen[run.id].amp.bundle_factor for run in runs])
     amps = np.array([[abs(sized.states[state.id].run_a[run.id]) for run in runs] for state in plan.states])
-    return RunHeat(*steady_c(wire, amps / crowd, ambient))
+    return RunHeat(*steady_c(wire, amps * np.sqrt(_duty(plan, sized)) / crowd, ambient))
+
+
+def _duty(plan: Plan, sized: Sized) -> NDArray[np.float64]:
+    """Share of the time the current of each run flows, shape (n_states, n_runs): by the loads that draw it."""
+    out = np.ones((len(plan.states), len(plan.runs)))
+    behind = {**sized.topology.behind, **sized.returns.through}
+    for row, state in enumerate(plan.states):
+        shares = {one.load: one.share for one in state.duty}
+        drawn = sized.states[state.id].load_a
+        if not shares:
+            continue
+        for column, run in enumerate(plan.runs):
+            whole = sum(drawn.get(one, 0.0) for one in behind.get(run.id, ()))
+            if whole > 0:
+                out[row, column] = sum(drawn.get(one, 0.0) * shares.get(one, 1.0) for one in behind[run.id]) / whole
+    return out

@@ -17,7 +17,7 @@ from lucernis.core.contacts import contact_ohm
 from lucernis.core.copper import COPPER_KG_PER_M3
 from lucernis.core.distribution_report import RunHeat, fault_report, guard_report, node_reports, run_heat
 from lucernis.core.faults import FaultStudy, study_faults
-from lucernis.core.fusing import RunFuse, fed_by_start, fuse_run
+from lucernis.core.fusing import RunFuse, far_key, fed_by_start, fuse_run
 from lucernis.core.guards import Guards
 from lucernis.core.options import leg_count
 from lucernis.core.report import (
@@ -100,6 +100,7 @@ def _fuse(fuse: RunFuse) -> FuseReport:
         family=fuse.fuse.family if fuse.fuse else None,
         family_label=fuse.fuse.label if fuse.fuse else "",
         rating_a=fuse.fuse.rating_a if fuse.fuse else None,
+        count=fuse.count,
         least_a=fuse.least_a,
         distance_m=fuse.distance_m,
         pinned=bool(fuse.fuse and fuse.fuse.pinned),
@@ -222,6 +223,7 @@ def _run(filler: _Filler, at: int, run: Run) -> RunReport:
             computed_label=sized.unpinned[run.id].size.label,
         ),
         fuse=_fuse(case.fuse) if case.fuse else None,
+        far_fuse=_fuse(sized.fuses[far_key(run.id)]) if far_key(run.id) in sized.fuses else None,
         protected_by=topology.runs[fuse_run(case.protector)].tag if case.protector else None,
         temp_c=option.temp_c,
         resistance_ohm=option.total_ohm,

@@ -78,11 +78,13 @@ class Finding:
 
 @dataclass(slots=True)
 class FuseReport:
-    """The fuse at the fed end of a run; `rating_a` is None where none is made that high."""
+    """A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
+    of several conductors has its own."""
 
     family: str | None
     family_label: str
     rating_a: float | None
+    count: int
     least_a: float
     distance_m: float
     pinned: bool
@@ -180,6 +182,7 @@ class RunReport:
     design_state: str
     wire: WireReport
     fuse: FuseReport | None
+    far_fuse: FuseReport | None
     protected_by: str | None
     temp_c: float
     resistance_ohm: float
@@ -281,6 +284,15 @@ class NodeReport:
     tag: str
     voltage_v: list[float | None]
     fault: FaultReport | None
+
+
+@dataclass(slots=True)
+class ShortsReport:
+    """Shorts with the contacts of one state: by run and by point."""
+
+    state_id: str | None
+    runs: dict[str, list[FaultReport]]
+    points: dict[str, FaultReport]
 
 
 @dataclass(slots=True)

@@ -37,7 +37,9 @@ def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:
 
 
 def _amps(run: RunReport) -> str:
-    return f"{run.fuse.rating_a:g} A" if run.fuse and run.fuse.rating_a is not None else "no fuse"
+    if run.fuse is None or run.fuse.rating_a is None:
+        return "no fuse"
+    return (f"{run.fuse.count} × " if run.fuse.count > 1 else "") + f"{run.fuse.rating_a:g} A"
 
 
 def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> bytes:
@@ -77,6 +79,18 @@ def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> b
                     para(_feeds(plan, report, run)),
                 ]
             )
+            far = run.far_fuse
+            if far is not None and far.rating_a is not None:
+                near = f"{1000 * far.distance_m:.0f} mm from {run.finish_label}"
+                rows.append(
+                    [
+                        para(run.tag, "mono"),
+                        para(f"{far.rating_a:g} A", "head"),
+                        para(far.family_label),
+                        para(near),
+                        para("the same run from its other end"),
+                    ]
+                )
         story += [
             para("Main and in-line fuses", "head"),
             Spacer(0, 2 * mm),

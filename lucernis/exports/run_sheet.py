@@ -36,23 +36,31 @@ def _fuse_text(run: RunReport) -> str:
     if run.fuse.rating_a is None:
         return "none made"
     pinned = ", pinned" if run.fuse.pinned else ""
-    return f"{run.fuse.rating_a:g} A {run.fuse.family_label}{pinned}"
+    count = f"{run.fuse.count} × " if run.fuse.count > 1 else ""
+    far = ""
+    if run.far_fuse is not None and run.far_fuse.rating_a is not None:
+        far = f"; far end {run.far_fuse.rating_a:g} A {run.far_fuse.family_label}"
+    return f"{count}{run.fuse.rating_a:g} A {run.fuse.family_label}{pinned}{far}"
+
+
+def _wire_text(run: RunReport) -> str:
+    count = f"{run.parallel} × " if run.parallel > 1 else ""
+    return count + run.wire.label + (", pinned" if run.wire.pinned else "")
 
 
 def _row(plan: Plan, run: RunReport) -> list[Any]:
     length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
     carries = f"{run.wire.ampacity_a:.0f} A" if run.wire.ampacity_a is not None else "no figure"
-    pinned = ", pinned" if run.wire.pinned else ""
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
     drop = f"{run.worst.drop_to_end_v:.2f} V  {100 * run.worst.drop_to_end_frac:.1f} %"
     return [
-        para(run.tag + mark, "mono"),
+        para(run.tag + mark + {"positive": " +", "negative": " −", "both": ""}[run.legs], "mono"),
         para(run.name or run.finish_label),
         para(run.start_label),
         para(run.finish_label),
         para(length),
         para(f"{run.design_current_a:.1f}", "mono"),
-        para(run.wire.label + pinned, "mono"),
+        para(_wire_text(run), "mono"),
         para(carries),
         para(_fuse_text(run)),
         para(drop),
@@ -115,8 +123,8 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     )
     colours = plan.wire_colours
     intro = (
-        f"{plan.nominal_v} V. Positive {colours.positive}, negative {colours.negative}, both of the size shown. "
-        "Drop is "
+        f"{plan.nominal_v} V. Positive {colours.positive}, negative {colours.negative}, both of the size shown; "
+        "+ or − after a tag: that leg alone. Drop is "
         f"from the battery, both legs, with joints and fuses, worst of all states, in volts and of {plan.nominal_v} V. "
         f"Copper {report.summary.copper_kg:.1f} kg."
     )

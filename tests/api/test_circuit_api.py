@@ -132,3 +132,19 @@ def test_older_plan_on_the_shelf_is_brought_up_and_can_be_patched(client: TestCl
     patch = [{"op": "add", "path": "/states/0/open", "value": []}]
     answer = client.patch(f"/api/plans/{made['plan_id']}", json=patch, headers=MATCH)
     assert answer.status_code == 200
+
+
+def test_shorts_of_a_state_leave_out_what_is_dead(client: TestClient, heron: str) -> None:
+    every = client.get(f"/api/plans/{heron}/shorts").json()
+    off = client.get(f"/api/plans/{heron}/shorts", params={"state": "off"}).json()
+    assert "u1" in every["points"]
+    assert "u1" not in off["points"]
+    assert off["points"]["b1"]["strongest_a"] == every["points"]["b1"]["strongest_a"]
+    assert client.get(f"/api/plans/{heron}/shorts", params={"state": "never"}).status_code == 422
+
+
+def test_working_of_one_figure_is_served_and_an_unknown_one_is_named(client: TestClient, heron: str) -> None:
+    answer = client.get(f"/api/plans/{heron}/working/r10.short_weakest").json()
+    assert answer["title"] == "C10: weakest short"
+    assert answer["inputs"]
+    assert client.get(f"/api/plans/{heron}/working/r10.nothing").status_code == 404

@@ -199,7 +199,17 @@ def test_second_bank_is_fed_by_itself() -> None:
     assert runs["r2"].loads == ["l2"]
 
 
-def test_duty_and_diversity_are_shown() -> None:
+def test_duty_heats_by_the_mean_square() -> None:
+    def surface(share: float) -> float:
+        state = {"id": "on", "name": "On", "duty": [{"load": "l1", "share": share}]}
+        report = made([load("l1", 240.0)], [wire("r1", "b1", "l1", 2.0, **FUSED)], states=[state])
+        return report.runs[0].worst.conductor_c - report.runs[0].ambient_c
+
+    assert surface(0.25) == pytest.approx(0.25 * surface(1.0), rel=0.25)
+    assert surface(0.25) < surface(1.0)
+
+
+def test_diversity_is_shown() -> None:
     states = [{"id": "a", "name": "A", "off": ["l2"]}, {"id": "b", "name": "B", "off": ["l1"]}]
     report = made(
         [other("fuse_block", "f1"), load("l1", 60.0), load("l2", 60.0)],

@@ -150,3 +150,37 @@ def test_parse_plan_never_breaks_on_nonsense(doc: Any) -> None:
     candidate = {"format": "lucernis-plan", "version": 1, **doc} if isinstance(doc, dict) else doc
     with pytest.raises(BadDocument):
         parse_plan(candidate)
+
+
+def test_version_1_is_upgraded_when_it_is_read() -> None:
+    """All of version 1 stands in version 2; what is new has its default."""
+    doc = small_document()
+    assert doc["version"] == 1
+    plan = parse_plan(doc)
+    assert plan.version == 2
+    assert {(run.legs, run.parallel) for run in plan.runs} == {("both", 1)}
+    assert all(state.open == () for state in plan.states)
+    assert parse_plan(plan_document(plan)) == plan
+    assert parse_plan(plan_document(plan, full=False)) == plan
+
+
+@pytest.mark.parametrize(
+    ("change", "pointer"),
+    [
+        (lambda doc: doc["runs"][0]["start"].update(terminal="coil"), "#/runs/0/start/terminal"),
+        (lambda doc: doc["runs"][0].update(legs="negative"), "#/runs/0/fuse_at_start"),
+        (lambda doc: doc["runs"][1].update(finish={"part": "f1"}), "#/runs/1/finish/part"),
+        (lambda doc: doc["states"][0].update(open=["l1"]), "#/states/0/open/0"),
+        (lambda doc: doc["states"][0].update(modes=[{"part": "f1", "position": "b"}]), "#/states/0/modes/0/part"),
+        (lambda doc: doc["states"][0].update(duty=[{"load": "f1", "share": 0.5}]), "#/states/0/duty/0/load"),
+        (lambda doc: doc["parts"][1].update(second_bank_from=9), "#/parts/1"),
+        (lambda doc: doc["parts"].append({"kind": "shunt", "id": "h1", "name": "S", "tag": "H1"}) or
+         doc["runs"].append({"id": "r9", "tag": "C9", "start": {"part": "b1"}, "finish": {"part": "h1"},
+                             "length_m": 1}),
+         "#/runs/4/finish/part"),
+    ],
+)  # fmt: skip
+def test_wiring_that_cannot_be_names_the_field(change: Any, pointer: str) -> None:
+    doc = small_document()
+    change(doc)
+    assert pointer in problems(doc)

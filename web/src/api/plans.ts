@@ -37,6 +37,12 @@ export const pictureQuery = (planId: string, revision: number, kind: PictureKind
     placeholderData: (before) => (before !== undefined && before.kind === kind ? before : undefined),
   });
 
+export const shortsQuery = (planId: string, revision: number, state: string) =>
+  queryOptions({
+    queryKey: ["shorts", planId, revision, state],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/shorts", { params: { path: { plan_id: planId }, query: { state } } })),
+  });
+
 export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>
   queryOptions({
     queryKey: ["preview", planId, revision, edits],

@@ -396,6 +396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/shorts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shorts
+         * @description Every short with the contacts of a state.
+         */
+        get: operations["getShorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/unarchive": {
         parameters: {
             query?: never;
@@ -1176,13 +1196,16 @@ export interface components {
         };
         /**
          * FuseReport
-         * @description The fuse at the fed end of a run; `rating_a` is None where none is made that high.
+         * @description A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
+         *     of several conductors has its own.
          */
         FuseReport: {
             /** Computed Family Label */
             computed_family_label: string;
             /** Computed Rating A */
             computed_rating_a: number | null;
+            /** Count */
+            count: number;
             /** Distance M */
             distance_m: number;
             /** Family */
@@ -2319,6 +2342,7 @@ export interface components {
             diversity_frac: number | null;
             /** Engine Space */
             engine_space: boolean;
+            far_fuse: components["schemas"]["FuseReport"] | null;
             /** Faults */
             faults: components["schemas"]["FaultReport"][];
             /** Fed */
@@ -2588,6 +2612,22 @@ export interface components {
             summary: string;
             /** Vehicle */
             vehicle: string;
+        };
+        /**
+         * ShortsReport
+         * @description Shorts with the contacts of one state: by run and by point.
+         */
+        ShortsReport: {
+            /** Points */
+            points: {
+                [key: string]: components["schemas"]["FaultReport"];
+            };
+            /** Runs */
+            runs: {
+                [key: string]: components["schemas"]["FaultReport"][];
+            };
+            /** State Id */
+            state_id: string | null;
         };
         /**
          * Shunt
@@ -3909,6 +3949,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getShorts: {
+        parameters: {
+            query?: {
+                /** @description Operating state; every contact closed otherwise */
+                state?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShortsReport"];
                 };
             };
             /** @description A problem document */

@@ -82,11 +82,14 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Fuse">
           <Figure
             workingKey={key("fuse")}
-            text={run.fuse ? (run.fuse.rating_a === null ? "none made" : `${run.fuse.rating_a} A ${run.fuse.family_label}`) : run.protected_by ? `by ${run.protected_by}` : "none"}
+            text={run.fuse ? (run.fuse.rating_a === null ? "none made" : `${run.fuse.count > 1 ? `${run.fuse.count} × ` : ""}${run.fuse.rating_a} A ${run.fuse.family_label}`) : run.protected_by ? `by ${run.protected_by}` : "none"}
             label="Fuse"
             plain={run.fuse === null}
           />
         </Line>
+        {run.far_fuse !== null && (
+          <Line name="Fuse at the far end">{run.far_fuse.rating_a === null ? "none made" : `${run.far_fuse.rating_a} A ${run.far_fuse.family_label}`}</Line>
+        )}
         <Line name="Conductor at load">
           <Figure workingKey={key("temp_c")} text={celsius(run.temp_c)} label="Conductor temperature" />
         </Line>

@@ -37,7 +37,8 @@ const HEADS: [Key, string][] = [
 
 function fuseText(run: RunReport): string {
   if (run.fuse === null) return run.protected_by ? `by ${run.protected_by}` : "none";
-  return run.fuse.rating_a === null ? "none made" : `${run.fuse.rating_a} A`;
+  if (run.fuse.rating_a === null) return "none made";
+  return run.fuse.count > 1 ? `${run.fuse.count} × ${run.fuse.rating_a} A` : `${run.fuse.rating_a} A`;
 }
 
 export function RunsTab() {

@@ -1,7 +1,9 @@
 // Every short that can happen: how much flows, what opens and when, what the wire reaches by then.
+import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { useState } from "react";
 import { fileUrl, type FaultReport } from "../../api/client";
+import { shortsQuery } from "../../api/plans";
 import { opening, selectivity } from "../../parts/faults";
 import { celsius, wholeAmps } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
@@ -10,23 +12,28 @@ import { Sleeve } from "../../parts/Sleeve";
 type Row = { key: string; subject: string; tag: string; name: string; run: boolean; fault: FaultReport };
 
 export function ShortsTab() {
-  const { envelope, goTo } = usePlan();
+  const { envelope, stateId, goTo } = usePlan();
   const [only, setOnly] = useState("runs");
   const { report } = envelope;
   const colour = envelope.plan.wire_colours?.positive ?? "red";
+  const own = useQuery({ ...shortsQuery(envelope.plan_id, envelope.revision, stateId ?? ""), enabled: stateId !== null });
+  const state = report.summary.states.find((one) => one.state_id === stateId);
+  // With a state chosen its own shorts are asked for; the report has those with every contact closed.
+  const inState = stateId === null ? null : own.data;
   const runs: Row[] = report.runs.flatMap((run) =>
-    run.faults.map((fault) => ({ key: `${run.id}-${fault.where}`, subject: run.id, tag: run.tag, name: run.name || run.finish_label, run: true, fault })),
+    (inState === null ? run.faults : (inState?.runs[run.id] ?? [])).map((fault) => ({ key: `${run.id}-${fault.where}`, subject: run.id, tag: run.tag, name: run.name || run.finish_label, run: true, fault })),
   );
-  const points: Row[] = report.nodes.flatMap((node) =>
-    node.fault ? [{ key: node.id, subject: node.part, tag: node.tag, name: node.label, run: false, fault: node.fault }] : [],
-  );
+  const points: Row[] = report.nodes.flatMap((node) => {
+    const fault = inState === null ? node.fault : inState?.points[node.id];
+    return fault ? [{ key: node.id, subject: node.part, tag: node.tag, name: node.label, run: false, fault }] : [];
+  });
   const hot = (row: Row) => row.fault.slow_s === null || (row.fault.wire_c ?? 0) > (row.fault.limit_c ?? Infinity);
   const shown = only === "points" ? points : only === "bad" ? runs.filter(hot) : runs;
   return (
     <section aria-label="Shorts">
       <div className="mb-2 flex flex-wrap items-center gap-3">
         <p className="grow text-soft">
-          A bolted short at every point and along every run, with every contact closed. Strongest: cold copper, full battery. Weakest: warm copper, half charge;
+          A bolted short at every point and along every run, {state ? `with the contacts of ${state.name}` : "with every contact closed"}. Strongest: cold copper, full battery. Weakest: warm copper, half charge;
           what opens and what the wire reaches is for the weakest.
         </p>
         <label className="text-sm">
@@ -41,7 +48,8 @@ export function ShortsTab() {
           <Download size={16} aria-hidden /> CSV
         </a>
       </div>
-      {shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
+      {own.isLoading && <p className="text-soft">Computing the shorts of this state</p>}
+      {!own.isLoading && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
       {shown.length > 0 && (
         <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Shorts, scrolls sideways">
           <table className="w-full border-collapse">
