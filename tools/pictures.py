@@ -73,8 +73,9 @@ def walk(page: Page) -> None:
     page.get_by_text("Gone with it").wait_for()
     take(page, "mend")
     page.goto(f"{BASE}/plan/{ids['Heron']}/circuits?run=r10")
-    page.get_by_role("group", name="Compressor fridge: where the volts go").scroll_into_view_if_needed()
-    page.get_by_role("dialog").get_by_role("group").first.scroll_into_view_if_needed()
+    pinch = page.get_by_role("group", name="Compressor fridge: where the volts go")
+    pinch.wait_for()
+    pinch.evaluate("one => one.scrollIntoView({block: 'end'})")
     take(page, "pictures")
     if shutil.which("pdftoppm"):
         sheet = page.request.get(f"{BASE}/api/plans/{ids['Plover']}/files/run-sheet.pdf").body()

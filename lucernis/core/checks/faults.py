@@ -121,9 +121,8 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             "fault-not-cleared",
             run,
             what=f"A short at its {worst.where} draws {worst.weakest_a:.0f} A; no fuse must open at that",
-            mend="Thicker or shorter wire, or a smaller fuse near its start.",
-            fixes=[put_fuse(raised, run)] * (raised.sized.cases[run.id].fuse is None)
-            + thicker_wire(raised, run, "a short must open its fuse"),
+            mend="A fuse at every end it is fed from, thicker or shorter wire, or a smaller fuse.",
+            fixes=_ends_without_fuse(raised, run) or thicker_wire(raised, run, "a short must open its fuse"),
             fault_a=worst.weakest_a,
         )
     hot = [one for one in reaching if one.wire_c is not None and one.limit_c is not None and one.wire_c > one.limit_c]
@@ -154,6 +153,16 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             fault_a=worst.weakest_a,
             slow_s=worst.slow_s or 0.0,
         )
+
+
+def _ends_without_fuse(raised: Raised, run: Run) -> list[Fix]:
+    """A fuse for each end current can come in by that has none."""
+    ends = ["start", "finish"] if run.id in raised.sized.topology.both_fed else [fed_end(raised, run)]
+    return [
+        put_fuse(raised, run, end=end)
+        for end in ends
+        if (run.fuse_at_start if end == "start" else run.fuse_at_finish) is None
+    ]
 
 
 def _names(raised: Raised, keys: list[str]) -> str:

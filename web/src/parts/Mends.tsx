@@ -26,6 +26,10 @@ function Lines({ title, findings }: { title: string; findings: Finding[] }) {
   );
 }
 
+function fuse(rating_a: number | null): string {
+  return rating_a === null ? "no fuse of its own" : `${rating_a} A`;
+}
+
 function Outcome({ fix }: { fix: Fix }) {
   const { envelope } = usePlan();
   const { data, error } = useQuery(previewQuery(envelope.plan_id, envelope.revision, fix.edits));
@@ -45,8 +49,8 @@ function Outcome({ fix }: { fix: Fix }) {
           <ul className="text-sm">
             {data.runs.map((run) => (
               <li key={run.id} className="border-t border-line py-1">
-                <span className="font-mono">{run.tag}</span> {run.before.wire_label}, {run.before.fuse_a ?? "no"} A → {run.after.wire_label},{" "}
-                {run.after.fuse_a ?? "no"} A
+                <span className="font-mono">{run.tag}</span> {run.before.wire_label}, {fuse(run.before.fuse_a)} → {run.after.wire_label},{" "}
+                {fuse(run.after.fuse_a)}
               </li>
             ))}
           </ul>

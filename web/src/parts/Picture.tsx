@@ -117,7 +117,7 @@ const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", 
 
 export function Picture({ kind, subject = null }: { kind: PictureKind; subject?: string | null }) {
   const { envelope, stateId, goTo } = usePlan();
-  const [whole, setWhole] = useState(kind === "map");
+  const [whole, setWhole] = useState(kind !== "map" || window.innerWidth > 800);
   const { data: drawing, error } = useQuery(pictureQuery(envelope.plan_id, envelope.revision, kind, subject, stateId));
   if (error) return <p role="alert">{error.message}</p>;
   if (drawing === undefined) return <p className="p-4 text-soft">Drawing</p>;
@@ -127,13 +127,13 @@ export function Picture({ kind, subject = null }: { kind: PictureKind; subject?:
   return (
     <figure className="space-y-2">
       <div className="relative overflow-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label={`${drawing.title}, scrolls`}>
-        <div className={whole ? "[&>svg]:h-auto [&>svg]:w-full" : ""}>
+        <div className={whole ? "[&>svg]:h-auto [&>svg]:w-full [&>svg]:max-w-full" : ""}>
           <Shapes drawing={drawing} onOpen={goTo} />
         </div>
       </div>
       <figcaption className="flex flex-wrap items-center gap-3 text-sm text-soft">
         <span className="grow">{drawing.note}</span>
-        {kind === "map" && (
+        {(kind === "map" || kind === "board") && (
           <button type="button" className="min-h-11 underline" onClick={() => setWhole(!whole)}>
             {whole ? "At full size" : "All of it"}
           </button>

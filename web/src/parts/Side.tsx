@@ -3,14 +3,14 @@ import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 
-export function Side(props: { open: boolean; title: ReactNode; onClose: () => void; children: ReactNode }) {
+export function Side(props: { open: boolean; title: ReactNode; wide?: boolean; onClose: () => void; children: ReactNode }) {
   return (
     <Dialog.Root open={props.open} onOpenChange={(open) => !open && props.onClose()} modal={false}>
       <Dialog.Portal>
         <Dialog.Content
           aria-describedby={undefined}
           onInteractOutside={(event) => event.preventDefault()}
-          className="fixed top-0 right-0 bottom-0 z-30 md:top-[46px] flex w-full max-w-[26rem] flex-col border-l-2 border-copper bg-sheet shadow-xl"
+          className={`fixed top-0 right-0 bottom-0 z-30 flex w-full flex-col border-l-2 border-copper bg-sheet shadow-xl md:top-[46px] ${props.wide ? "max-w-[38rem]" : "max-w-[26rem]"}`}
         >
           <div className="flex items-center gap-2 border-b border-line py-1 pr-1 pl-4">
             <Dialog.Title className="grow text-base font-bold">{props.title}</Dialog.Title>

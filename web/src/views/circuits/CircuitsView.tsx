@@ -54,6 +54,7 @@ export function CircuitsView() {
       </div>
       <Outlet />
       <Side
+        wide
         open={run !== undefined && !behind}
         title={
           run && (
@@ -67,6 +68,7 @@ export function CircuitsView() {
         {run && <RunPanel key={run.id} run={run} />}
       </Side>
       <Side
+        wide
         open={part !== undefined && run === undefined && !behind}
         title={
           part && (

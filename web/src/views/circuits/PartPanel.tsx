@@ -61,7 +61,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
         {shown && part.kind !== "battery" && (
           <>
             {" "}
-            · <Figure workingKey={`${part.id}.through_a`} text={amps(shown.through_a)} label="What passes it" /> at most of {amps(shown.connected_a)} connected
+            · passes <Figure workingKey={`${part.id}.through_a`} text={amps(shown.through_a)} label="What passes it" /> of {amps(shown.connected_a)} connected
             {shown.rated_a !== null && ` · rated ${amps(shown.rated_a)}`}
             {shown.guarded_by !== null && ` · guarded by ${amps(shown.guard_a)} in ${shown.guarded_by}`}
             {shown.resistance_ohm > 0 && ` · ${milliohms(shown.resistance_ohm)}`}
