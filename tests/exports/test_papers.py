@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import io
+import re
 
 import pytest
 from pypdf import PdfReader
 
 from bench.plans import made_plan
+from lucernis.demo import demo_plan
 from lucernis.exports.files import make_file
 from lucernis.plan.model import Plan, parse_plan
 from tests.helpers import part, small_document
@@ -66,3 +68,50 @@ def test_fuse_map_shows_ways_beyond_the_block_and_missing_fuses() -> None:
     text = "\n".join(pages("fuse-map.pdf", parse_plan(doc), "a4"))
     assert "Pump" in text
     assert "no fuse" in text
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+def test_drawings_hold_the_map_the_board_and_every_circuit(paper: str) -> None:
+    plan = demo_plan("tern")
+    found = pages("drawings.pdf", plan, paper)
+    assert len(found) > 3
+    assert "Step-down map" in found[0]
+    assert "State board" in found[1]
+    together = "\n".join(found)
+    for run in plan.runs:
+        if run.legs != "negative":
+            assert f"{run.tag}:" in together
+    assert "where the volts go" in together
+    for text in found:
+        assert "Tern" in text
+        assert "not an approval" in text
+
+
+def test_drawings_of_an_empty_plan_are_still_a_paper() -> None:
+    assert len(pages("drawings.pdf", parse_plan(small_document(parts=[], runs=[])), "a4")) >= 1
+
+
+def test_run_sheet_tells_single_legs_parallel_conductors_and_fuses_at_both_ends() -> None:
+    heron = " ".join(" ".join(pages("run-sheet.pdf", demo_plan("heron"), "a4")).split())
+    assert re.search(r"2 × \d+ mm²", heron)
+    assert "C01 +" in heron
+    assert "C24 −" in heron
+    doc = small_document()
+    doc["parts"].append({"kind": "battery", "id": "b2", "name": "Second", "tag": "B02"})
+    fuse = {"distance_m": 0.1}
+    doc["runs"].append(
+        {
+            "id": "r9",
+            "tag": "C09",
+            "start": {"part": "b1"},
+            "finish": {"part": "b2"},
+            "length_m": 2.0,
+            "planned_a": 40.0,
+            "fuse_at_start": fuse,
+            "fuse_at_finish": fuse,
+        }
+    )
+    link = " ".join(" ".join(pages("run-sheet.pdf", parse_plan(doc), "a4")).split())
+    assert "far end" in link
+    lid = " ".join(" ".join(pages("fuse-map.pdf", parse_plan(doc), "a4")).split())
+    assert "the same run from its other end" in lid

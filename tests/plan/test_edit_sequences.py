@@ -9,6 +9,8 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from lucernis.core.evaluate import evaluate
+from lucernis.core.pictures.board import state_board
+from lucernis.core.pictures.step_down import step_down_map
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.edits import Edit, apply_edits
@@ -118,6 +120,16 @@ def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[st
     plan, _ = follow(small_plan(), operations)
     assert parse_plan(plan_document(plan)) == plan
     report = evaluate(plan)
+    assert all(state.converged for state in report.summary.states)
+    for drawing in (step_down_map(plan, report), state_board(report)):
+        assert all(piece.label for piece in drawing.pieces)
+    for run in report.runs:
+        for fault in run.faults:
+            assert fault.strongest_a >= fault.weakest_a * (1 - 1e-9) >= 0
+    # What is offered as a mend is always an edit that can be carried out.
+    for finding in report.findings:
+        for fix in finding.fixes:
+            assert evaluate(apply_edits(plan, fix.edits)).findings is not None
     assert len(report.runs) == len(plan.runs)
     assert {one.subject for one in report.findings} <= {
         "plan", *(one.id for one in plan.parts), *(one.id for one in plan.runs), *(one.subject for one in plan.waivers)
