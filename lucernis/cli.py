@@ -206,7 +206,17 @@ def _export(options: argparse.Namespace) -> int:
 
     stored = _find(_store(options.data), options.plan)
     plan = parse_plan(stored.document)
-    body = make_file(options.what, plan, revision=stored.revision, date=stored.made_at[:10], paper=options.paper)
+    # A person knows the tag on the wire, not the id in the document.
+    by_tag = {one.tag: one.id for one in (*plan.parts, *plan.runs)}
+    body = make_file(
+        options.what,
+        plan,
+        revision=stored.revision,
+        date=stored.made_at[:10],
+        paper=options.paper,
+        state=options.state,
+        subject=by_tag.get(options.subject, options.subject),
+    )
     target = Path(options.out) if options.out else Path(FILES[options.what].file_name(plan))
     target.write_bytes(body)
     say(f"{target}: {len(body)} bytes")
@@ -282,10 +292,12 @@ def _parser() -> argparse.ArgumentParser:
     export = command("export", "write a file of a stored plan", _export)
     export.add_argument("plan", help="id or name")
     export.add_argument(
-        "what", choices=["plan.json", "runs.csv", "loads.csv", "run-sheet.pdf", "fuse-map.pdf", "circuit.cir"]
+        "what", help="run-sheet.pdf, drawings.pdf, map.svg, runs.csv, circuit.cir; a wrong name lists all"
     )
     export.add_argument("--out")
     export.add_argument("--paper", choices=["a4", "letter"], default="a4")
+    export.add_argument("--state", help="operating state of a netlist or a picture, by its id")
+    export.add_argument("--subject", help="run of a fuse window or load of a pinch chart, by tag or id")
     bring = command("import", "take a plan file in", _import)
     bring.add_argument("plan", help="a plan as JSON, or - for standard input")
     backup = command("backup", "copy all plans while the server runs, or bring a copy back", _backup)

@@ -88,6 +88,13 @@ def test_import_export_backup_restore(tmp_path: Path, capsys: pytest.CaptureFixt
     assert main(["export", "small", "plan.json", "--out", str(out), *data]) == 0
     assert json.loads(out.read_text(encoding="utf-8"))["job"]["name"] == "Small"
     assert main(["export", "Small", "run-sheet.pdf", "--paper", "letter", "--out", str(tmp_path / "s.pdf"), *data]) == 0
+    window = tmp_path / "window.svg"
+    assert main(["export", "Small", "fuse-window.svg", "--subject", "C02", "--out", str(window), *data]) == 0
+    assert "<title>C02: " in window.read_text(encoding="utf-8")
+    assert main(["export", "Small", "fuse-window.svg", "--out", str(window), *data]) == 2
+    assert main(["export", "Small", "painting.svg", "--out", str(window), *data]) == 2
+    assert "drawings.pdf" in capsys.readouterr().err
+    assert main(["export", "Small", "pinch.svg", "--subject", "L01", "--state", "never", *data]) == 2
     copy = tmp_path / "copy.sqlite3"
     assert main(["backup", "--out", str(copy), *data]) == 0
     assert main(["backup", "--restore", str(copy), *data]) == 0
