@@ -291,9 +291,7 @@ def _parser() -> argparse.ArgumentParser:
     size.add_argument("--json", action="store_true")
     export = command("export", "write a file of a stored plan", _export)
     export.add_argument("plan", help="id or name")
-    export.add_argument(
-        "what", help="run-sheet.pdf, drawings.pdf, map.svg, runs.csv, circuit.cir; a wrong name lists all"
-    )
+    export.add_argument("what", help="run-sheet.pdf, drawings.pdf, map.svg, runs.csv; a wrong name lists all")
     export.add_argument("--out")
     export.add_argument("--paper", choices=["a4", "letter"], default="a4")
     export.add_argument("--state", help="operating state of a netlist or a picture, by its id")

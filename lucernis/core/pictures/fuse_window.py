@@ -8,7 +8,7 @@ from lucernis.core.circuit import Floats
 from lucernis.core.faults import Fault, FaultStudy
 from lucernis.core.fuse_curves import band
 from lucernis.core.fusing import RunFuse, fuse_run
-from lucernis.core.heat import Covered, heat_up, short_time_limit, wall_mm
+from lucernis.core.heat import ADIABATIC_S, Covered, adiabatic_k, heat_up, short_time_limit, wall_mm
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words
 from lucernis.core.sizing import Sized
@@ -34,23 +34,29 @@ def harm_times_s(sized: Sized, run: Run, current_a: Floats) -> Floats:
     Returns
     -------
     ndarray
-        Shape (n,), infinite where it never gets there within ten hours. [s]
+        Shape (n,), infinite where it never gets there within ten hours, 0 where it is there in service. [s]
 
     Notes
     -----
-    The transient heat balance from its temperature at the design current; at high currents it is the adiabatic line.
+    From its temperature at the design current: the adiabatic equation ``t = (k·S/I)²`` up to five seconds, beyond that
+    the transient heat balance, whichever is sooner. The balance lets half the insulation warm along at once, which no
+    short leaves time for.
     """
     option, case = sized.chosen[run.id], sized.cases[run.id]
     limit_c, _ = short_time_limit(case.insulation_c)
     n = len(current_a)
+    if option.temp_c >= limit_c:
+        return np.zeros(n)
     wire = Covered(
         np.full(n, option.size.area_mm2),
         np.full(n, option.size.resistance_20_ohm_per_m),
         np.full(n, wall_mm(option.size.area_mm2)),
     )
-    out = np.full(n, np.inf)
-    # Three spans, so that a short's milliseconds and an overload's hours are both finely stepped.
-    for end_s in (5.0, 400.0, _LONGEST_S):
+    with np.errstate(divide="ignore"):
+        adiabatic_s = (adiabatic_k(option.temp_c, limit_c) * option.size.area_mm2 / current_a) ** 2
+    out = np.where(adiabatic_s <= ADIABATIC_S, adiabatic_s, np.inf)
+    # Two spans, so that minutes and hours are both finely stepped.
+    for end_s in (400.0, _LONGEST_S):
         warming = heat_up(wire, current_a, np.array(case.around.ambient_c), np.array(option.temp_c), end_s, steps=140)
         hot = warming.conductor_c >= limit_c
         reached = hot.any(axis=0) & ~np.isfinite(out)
