@@ -95,3 +95,15 @@ export function Mends({ finding }: { finding: Finding }) {
     </div>
   );
 }
+
+export function FindingsHere({ findings }: { findings: Finding[] }) {
+  return findings.map((one) => (
+    <div key={one.id} className="space-y-2 border-l-4 border-line bg-zinc p-2 text-sm">
+      <p>
+        {one.waived === null ? <Verdict grade={one.severity} /> : <b className="text-soft">waived</b>} {one.what}
+        <span className="block">{one.mend}</span>
+      </p>
+      <Mends finding={one} />
+    </div>
+  ));
+}

@@ -10,12 +10,11 @@ import { Figure } from "../../parts/Figure";
 import { amps, milliohms, percent, volts } from "../../parts/format";
 import { KIND } from "../../parts/kinds";
 import { Check, Choice, TextField } from "../../parts/Labelled";
-import { Mends } from "../../parts/Mends";
+import { FindingsHere } from "../../parts/Mends";
 import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
-import { Verdict } from "../../parts/Verdict";
 import { FIELDS } from "./fields";
 import { FeedForm } from "./FeedForm";
 
@@ -47,15 +46,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
   };
   return (
     <div className="space-y-5">
-      {findings.map((one) => (
-        <div key={one.id} className="space-y-2 border-l-4 border-line bg-zinc p-2 text-sm">
-          <p>
-            {one.waived === null ? <Verdict grade={one.severity} /> : <b className="text-soft">waived</b>} {one.what}
-            <span className="block">{one.mend}</span>
-          </p>
-          <Mends finding={one} />
-        </div>
-      ))}
+      <FindingsHere findings={findings} />
       <p className="text-sm text-soft">
         {KIND[part.kind] ?? part.kind}
         {shown && part.kind !== "battery" && (

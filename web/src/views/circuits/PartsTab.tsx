@@ -8,6 +8,7 @@ import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { KIND } from "../../parts/kinds";
+import { headsOf, WideTable } from "../../parts/WideTable";
 import { ShareForm } from "./ShareForm";
 
 type Line = { part: Part; depth: number; run: string | null };
@@ -47,48 +48,35 @@ export function PartsTab() {
         </Link>
       </div>
       {lines.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">No parts yet.</p>}
-      <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Parts, scrolls sideways">
-        <table className="w-full border-collapse">
-          <thead className="bg-zinc">
-            <tr>
-              {["Part", "Kind", "Fed by", "Passes", "Rated", "Guarded by", "Verdict"].map((name) => (
-                <th key={name} scope="col" className="head">
-                  {name}
-                </th>
-              ))}
+      <WideTable label="Parts" heads={headsOf("Part", "Kind", "Fed by", "Passes", "Rated", "Guarded by", "Verdict")}>
+        {lines.map(({ part, depth, run }) => {
+          const shown = figures.get(part.id);
+          const load = loads.get(part.id);
+          return (
+            <tr key={part.id} className="border-t border-line hover:bg-zinc">
+              <th scope="row" className="px-1.5 text-left font-normal" style={{ paddingLeft: `${6 + depth * 18}px` }}>
+                <button type="button" className="min-h-11 text-left hover:underline" onClick={() => goTo(part.id)}>
+                  <span className="font-mono text-sm text-soft">{part.tag}</span> <span className={part.kind === "load" ? "" : "font-semibold"}>{part.name}</span>
+                </button>
+              </th>
+              <td className="px-1.5 text-sm">{KIND[part.kind] ?? part.kind}</td>
+              <td className="px-1.5">
+                {run !== null && (
+                  <button type="button" className="min-h-9" aria-label={`Open run ${tags.get(run) ?? ""}`} onClick={() => goTo(run)}>
+                    <Sleeve tag={tags.get(run) ?? ""} colour={colour} />
+                  </button>
+                )}
+              </td>
+              <td className="px-1.5 text-right font-mono whitespace-nowrap">{amps(load ? load.design_current_a : part.kind === "battery" ? null : shown?.through_a)}</td>
+              <td className="px-1.5 text-right font-mono whitespace-nowrap">{amps(shown?.rated_a)}</td>
+              <td className="px-1.5 text-sm whitespace-nowrap">{shown?.guarded_by ? `${amps(shown.guard_a)} in ${shown.guarded_by}` : ""}</td>
+              <td className="px-1.5">
+                <Verdict grade={(shown?.verdict ?? load?.verdict ?? "good") as Grade} />
+              </td>
             </tr>
-          </thead>
-          <tbody>
-            {lines.map(({ part, depth, run }) => {
-              const shown = figures.get(part.id);
-              const load = loads.get(part.id);
-              return (
-                <tr key={part.id} className="border-t border-line hover:bg-zinc">
-                  <th scope="row" className="px-1.5 text-left font-normal" style={{ paddingLeft: `${6 + depth * 18}px` }}>
-                    <button type="button" className="min-h-11 text-left hover:underline" onClick={() => goTo(part.id)}>
-                      <span className="font-mono text-sm text-soft">{part.tag}</span> <span className={part.kind === "load" ? "" : "font-semibold"}>{part.name}</span>
-                    </button>
-                  </th>
-                  <td className="px-1.5 text-sm">{KIND[part.kind] ?? part.kind}</td>
-                  <td className="px-1.5">
-                    {run !== null && (
-                      <button type="button" className="min-h-9" aria-label={`Open run ${tags.get(run) ?? ""}`} onClick={() => goTo(run)}>
-                        <Sleeve tag={tags.get(run) ?? ""} colour={colour} />
-                      </button>
-                    )}
-                  </td>
-                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{amps(load ? load.design_current_a : part.kind === "battery" ? null : shown?.through_a)}</td>
-                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{amps(shown?.rated_a)}</td>
-                  <td className="px-1.5 text-sm whitespace-nowrap">{shown?.guarded_by ? `${amps(shown.guard_a)} in ${shown.guarded_by}` : ""}</td>
-                  <td className="px-1.5">
-                    <Verdict grade={(shown?.verdict ?? load?.verdict ?? "good") as Grade} />
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+          );
+        })}
+      </WideTable>
       <ShareForm key={String(sharing)} open={sharing} onClose={() => setSharing(false)} />
     </section>
   );

@@ -8,11 +8,10 @@ import { Figure } from "../../parts/Figure";
 import { opening, selectivity } from "../../parts/faults";
 import { amps, celsius, distance, length, milliohms, percent, typed, volts, wholeAmps } from "../../parts/format";
 import { Choice, TextField } from "../../parts/Labelled";
-import { Mends } from "../../parts/Mends";
+import { FindingsHere } from "../../parts/Mends";
 import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
-import { Verdict } from "../../parts/Verdict";
 import { FuseFields } from "./FuseFields";
 import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
@@ -51,15 +50,7 @@ export function RunPanel({ run }: { run: RunReport }) {
   const number = (text: string) => (text.trim() === "" ? text : Number(text.replace(",", ".")));
   return (
     <div className="space-y-5">
-      {findings.map((one) => (
-        <div key={one.id} className="space-y-2 border-l-4 border-line bg-zinc p-2 text-sm">
-          <p>
-            {one.waived === null ? <Verdict grade={one.severity} /> : <b className="text-soft">waived</b>} {one.what}
-            <span className="block">{one.mend}</span>
-          </p>
-          <Mends finding={one} />
-        </div>
-      ))}
+      <FindingsHere findings={findings} />
       <dl>
         <Line name="From">{run.start_label}</Line>
         <Line name="To">{run.finish_label}</Line>

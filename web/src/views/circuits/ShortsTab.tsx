@@ -8,6 +8,7 @@ import { opening, selectivity } from "../../parts/faults";
 import { celsius, wholeAmps } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
+import { headsOf, WideTable } from "../../parts/WideTable";
 
 type Row = { key: string; subject: string; tag: string; name: string; run: boolean; fault: FaultReport };
 
@@ -51,39 +52,26 @@ export function ShortsTab() {
       {own.isLoading && <p className="text-soft">Computing the shorts of this state</p>}
       {!own.isLoading && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
       {shown.length > 0 && (
-        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Shorts, scrolls sideways">
-          <table className="w-full border-collapse">
-            <thead className="bg-zinc">
-              <tr>
-                {["Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches"].map((name) => (
-                  <th key={name} scope="col" className="head">
-                    {name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((row) => (
-                <tr key={row.key} className="border-t border-line">
-                  <th scope="row" className="px-1.5 text-left font-normal">
-                    <button type="button" className="flex min-h-11 items-center gap-2 text-left hover:underline" onClick={() => goTo(row.subject)}>
-                      {row.run ? <Sleeve tag={row.tag} colour={colour} /> : <span className="font-mono text-sm text-soft">{row.tag}</span>} {row.name}
-                    </button>
-                  </th>
-                  <td className="px-1.5">{row.fault.where}</td>
-                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.strongest_a)}</td>
-                  <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.weakest_a)}</td>
-                  <td className={`px-1.5 ${row.fault.slow_s === null ? "font-semibold text-stop" : ""}`}>{opening(row.fault)}</td>
-                  <td className="px-1.5 text-sm">{selectivity(row.fault)}</td>
-                  <td className={`px-1.5 text-right whitespace-nowrap ${row.fault.limit_c !== null && (row.fault.wire_c ?? 0) > row.fault.limit_c ? "font-semibold text-stop" : ""}`}>
-                    {row.fault.wire_c === null ? "–" : celsius(row.fault.wire_c)}
-                    {row.fault.limit_c !== null && <span className="block text-xs text-soft">stands {celsius(row.fault.limit_c)}</span>}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <WideTable label="Shorts" heads={headsOf("Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches")}>
+          {shown.map((row) => (
+            <tr key={row.key} className="border-t border-line">
+              <th scope="row" className="px-1.5 text-left font-normal">
+                <button type="button" className="flex min-h-11 items-center gap-2 text-left hover:underline" onClick={() => goTo(row.subject)}>
+                  {row.run ? <Sleeve tag={row.tag} colour={colour} /> : <span className="font-mono text-sm text-soft">{row.tag}</span>} {row.name}
+                </button>
+              </th>
+              <td className="px-1.5">{row.fault.where}</td>
+              <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.strongest_a)}</td>
+              <td className="px-1.5 text-right font-mono whitespace-nowrap">{wholeAmps(row.fault.weakest_a)}</td>
+              <td className={`px-1.5 ${row.fault.slow_s === null ? "font-semibold text-stop" : ""}`}>{opening(row.fault)}</td>
+              <td className="px-1.5 text-sm">{selectivity(row.fault)}</td>
+              <td className={`px-1.5 text-right whitespace-nowrap ${row.fault.limit_c !== null && (row.fault.wire_c ?? 0) > row.fault.limit_c ? "font-semibold text-stop" : ""}`}>
+                {row.fault.wire_c === null ? "–" : celsius(row.fault.wire_c)}
+                {row.fault.limit_c !== null && <span className="block text-xs text-soft">stands {celsius(row.fault.limit_c)}</span>}
+              </td>
+            </tr>
+          ))}
+        </WideTable>
       )}
     </section>
   );

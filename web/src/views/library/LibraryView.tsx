@@ -9,6 +9,7 @@ import { partsQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { partFacts } from "../../parts/format";
 import { KIND } from "../../parts/kinds";
+import { headsOf, WideTable } from "../../parts/WideTable";
 
 export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
   const { data = [], error, isPending } = useQuery(partsQuery);
@@ -85,38 +86,25 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
         )}
         {error && <p role="alert">{error.message}</p>}
         {isPending && <p>Opening the library</p>}
-        <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Parts, scrolls sideways">
-          <table className="w-full border-collapse">
-            <thead className="bg-zinc">
-              <tr>
-                {["Part", "Kind", "Figures", "Note", ""].map((name) => (
-                  <th key={name} scope="col" className="head">
-                    {name || <span className="sr-only">Take out</span>}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((card) => (
-                <tr key={card.part_id ?? card.name} className="border-t border-line">
-                  <th scope="row" className="h-11 px-1.5 text-left font-semibold">
-                    {card.name}
-                  </th>
-                  <td className="px-1.5 text-sm">{KIND[String(card.part.kind)] ?? ""}</td>
-                  <td className="px-1.5 text-sm">{partFacts(card.part)}</td>
-                  <td className="px-1.5 text-sm text-soft">{card.part_id === null ? `ships with the program, ${card.note}` : card.note || "own"}</td>
-                  <td className="px-1.5 text-right">
-                    {card.part_id !== null && (
-                      <Button look="quiet" aria-label={`Take ${card.name} out of the library`} onClick={() => remove.mutate(card)}>
-                        <Trash2 size={18} />
-                      </Button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <WideTable label="Parts" heads={[...headsOf("Part", "Kind", "Figures", "Note"), ["tools", <span className="sr-only" key="tools">Take out</span>]]}>
+          {shown.map((card) => (
+            <tr key={card.part_id ?? card.name} className="border-t border-line">
+              <th scope="row" className="h-11 px-1.5 text-left font-semibold">
+                {card.name}
+              </th>
+              <td className="px-1.5 text-sm">{KIND[String(card.part.kind)] ?? ""}</td>
+              <td className="px-1.5 text-sm">{partFacts(card.part)}</td>
+              <td className="px-1.5 text-sm text-soft">{card.part_id === null ? `ships with the program, ${card.note}` : card.note || "own"}</td>
+              <td className="px-1.5 text-right">
+                {card.part_id !== null && (
+                  <Button look="quiet" aria-label={`Take ${card.name} out of the library`} onClick={() => remove.mutate(card)}>
+                    <Trash2 size={18} />
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </WideTable>
         {!isPending && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">No part matches.</p>}
       </main>
     </div>
