@@ -64,6 +64,17 @@ def test_insert_part_past_the_end_or_before_the_fuse_is_refused() -> None:
         edited({"op": "insert_part", "run": "r1", "part": SWITCH, "length": "0.05 m"})
 
 
+def test_insert_part_heeds_the_fuse_at_the_other_end() -> None:
+    """What is left of the run must hold its other fuse, however long the piece cut off is."""
+    far = {"op": "set_fuse", "run": "r3", "end": "finish", "distance_m": 1.5}
+    plan = edited(far)
+    cut = edited({"op": "insert_part", "run": "r3", "part": SWITCH, "length": "0.5 m"}, plan=plan)
+    rest = next(run for run in cut.runs if run.fuse_at_finish is not None)
+    assert rest.length_m == pytest.approx(3.5)
+    with pytest.raises(EditRefused, match=r"stands 1\.5 m from its end"):
+        edited({"op": "insert_part", "run": "r3", "part": SWITCH, "length": "3 m"}, plan=plan)
+
+
 def test_insert_switch_into_a_negative_is_refused() -> None:
     plan = edited(
         {"op": "connect", "start": {"part": "b1"}, "finish": {"part": "f1"}, "length": "1 m", "legs": "negative"}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from lucernis.core.checks.raising import Raised
 from lucernis.core.copper import wire_size
 from lucernis.core.fuse_curves import breaking_capacity
@@ -11,6 +13,7 @@ from lucernis.core.report import Fix
 from lucernis.plan.edits.operations import InsertPart, PinFuse, PinWire, SetFields, SetFuse
 from lucernis.plan.model import Fuse, Load, Part, Run
 from lucernis.practice.rules import FuseFamily
+from lucernis.practice.tables import load_table
 
 # In order of size and price: what is tried first is what a workshop has.
 FAMILIES: tuple[FuseFamily, ...] = (
@@ -89,9 +92,11 @@ def insert(run: Run, label: str, fields: dict[str, object], *, at_m: float, near
     """A part put into a run, if there is room for it."""
     if at_m >= run.length_m:
         at_m = run.length_m / 2
-        fuse = run.fuse_at_start if near == "start" else run.fuse_at_finish
-        if fuse is not None and fuse.distance_m > at_m:
-            return []
+    here, there = run.fuse_at_start, run.fuse_at_finish
+    if near == "finish":
+        here, there = there, here
+    if (here is not None and here.distance_m > at_m) or (there is not None and there.distance_m > run.length_m - at_m):
+        return []
     edit = InsertPart.model_validate(
         {"op": "insert_part", "run": run.id, "part": fields, "near": near, "length": f"{at_m:.3f} m"}
     )
@@ -99,9 +104,9 @@ def insert(run: Run, label: str, fields: dict[str, object], *, at_m: float, near
 
 
 def next_rating(needed_a: float) -> float:
-    """The usual rating a switch, busbar or relay would be bought in: the next of a plain series."""
-    series = (5, 10, 15, 20, 30, 40, 50, 60, 70, 80, 100, 150, 200, 250, 300, 400, 500, 600, 800, 1000)
-    return float(next((one for one in series if one >= needed_a), 10 * (int(needed_a / 10) + 1)))
+    """The rating a switch, busbar or relay would be bought in: the next of usual_ratings.csv, whole tens beyond. [A]"""
+    series = [float(row["rating_a"]) for row in load_table("usual_ratings").rows]
+    return next((one for one in series if one >= needed_a), 10.0 * math.ceil(needed_a / 10))
 
 
 def charging_v(raised: Raised) -> float:

@@ -70,17 +70,17 @@ def insert_part(desk: Desk, edit: InsertPart) -> None:
     else:
         piece["start"], piece["fuse_at_start"] = here, None
         run["finish"], run["fuse_at_finish"] = dict(here), None
+    run["length_m"], run["length_as_typed"] = round(run["length_m"] - length_m, 6), None
     for one in (piece, run):
         for end in ("fuse_at_start", "fuse_at_finish"):
             fuse = one[end]
-            if fuse is not None and fuse.get("distance_m", 0.0) > length_m:
+            if fuse is not None and fuse.get("distance_m", 0.0) > one["length_m"]:
                 raise EditRefused(
                     f"the fuse of {run['tag']} stands {fuse['distance_m']:g} m from its end",
                     field="length",
                     value=edit.length,
                     allowed="a place behind the fuse",
                 )
-    run["length_m"], run["length_as_typed"] = round(run["length_m"] - length_m, 6), None
     desk.doc["runs"].insert(desk.doc["runs"].index(run) + (edit.near == "finish"), piece)
     desk.note_isolator(part)
 
