@@ -427,26 +427,21 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
 def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
     topology = study.sized.topology
     by_key = {one.key: at for at, one in enumerate(study.fuses)}
-    known: dict[str, list[int]] = {}
-
-    def on_the_way(point: str) -> list[int]:
-        if point not in known:
-            feeder = topology.feeder_of.get(point)
-            before = [] if feeder is None else on_the_way(topology.start_of[feeder])
-            own = [] if feeder is None else [by_key[key] for key in (feeder, far_key(feeder)) if key in by_key]
-            known[point] = before + own
-        return known[point]
-
+    on_the_way: dict[str, list[int]] = {}
+    for run_id in topology.order:
+        own = [by_key[key] for key in (run_id, far_key(run_id)) if key in by_key]
+        on_the_way[topology.finish_of[run_id]] = on_the_way.get(topology.start_of[run_id], []) + own
     ways: list[list[int]] = []
     for site, current in zip(study.sites, weakest.tolist(), strict=True):
         if current <= 0:
             ways.append([])
         elif site.run < 0:
-            ways.append(on_the_way(_feed_name(site.subject)))
+            ways.append(on_the_way.get(_feed_name(site.subject), []))
         else:
             # A fault in a run lies behind the fuse at its fed end and before the one at its far end.
             own_fuse = by_key.get(site.subject)
-            ways.append(on_the_way(topology.start_of[site.subject]) + ([] if own_fuse is None else [own_fuse]))
+            before = on_the_way.get(topology.start_of.get(site.subject, ""), [])
+            ways.append(before + ([] if own_fuse is None else [own_fuse]))
     flat = [fuse for way in ways for fuse in way]
     amps = np.repeat(weakest, [len(way) for way in ways])
     times = _times([study.fuses[fuse] for fuse in flat], amps)

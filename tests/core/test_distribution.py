@@ -8,6 +8,7 @@ import pytest
 
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.guards import Guards
+from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
 from lucernis.core.sizing import size_plan
 from lucernis.plan.model import parse_plan
@@ -275,3 +276,15 @@ def test_odd_wiring_always_gives_a_report(runs: list[Doc]) -> None:
     )
     assert report.summary.states[0].converged
     assert report.findings
+
+
+def test_chain_longer_than_calls_nest_has_a_report_and_its_pictures() -> None:
+    """Listed from its far end, so that nothing met on the way is known yet."""
+    n = 1050
+    joints = [other("joint", f"j{k}", form="splice") for k in range(n)]
+    runs = [wire(f"r{k}", f"j{k - 1}" if k else "b1", f"j{k}", 0.1, **(FUSED if k == 0 else {})) for k in range(n)]
+    plan = parse_plan(document(joints[::-1], runs[::-1]))
+    report = evaluate(plan)
+    faults = {run.tag: run.faults for run in report.runs}
+    assert 0 < faults[f"R{n - 1}"][-1].weakest_a < faults["R0"][-1].weakest_a
+    assert len(step_down_map(plan, report).rows) == n

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, field
 
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Tone, Words, copper_width
 from lucernis.core.report import LoadReport, PartReport, Report, RunReport
@@ -39,6 +40,16 @@ class _Spot:
     row: float
 
 
+@dataclass(slots=True)
+class _Standing:
+    """A point being placed: what it feeds is waiting, and the rows of what has been placed."""
+
+    point: str
+    column: int
+    waiting: Iterator[str]
+    rows: list[float] = field(default_factory=list)
+
+
 class _Layout:
     """Every fed part gets a column by its stage and a row by the loads behind it."""
 
@@ -61,35 +72,48 @@ class _Layout:
         self._push_loads_right()
         self.rows = self._next_row
 
-    def _place(self, point: str, column: int) -> float:
-        part = self.topology.part_at(point)
-        at = max(column, _STAGE[part.kind]) if point in self.topology.feeder_of else column
-        rows = []
-        for run_id in self.topology.fed_runs.get(point, ()):
-            there = self.topology.finish_of[run_id]
-            if part_id_of(there) not in self.spots or ":" in there:
-                if ":" in there and part_id_of(there) in self.spots:
-                    continue
-                rows.append(self._place(there, at + 1))
+    def _place(self, point: str, column: int) -> None:
+        # A stack of its own: a chain may be longer than calls can be nested.
+        stack = [self._standing(point, column)]
+        while stack:
+            there = next(stack[-1].waiting, None)
+            if there is None:
+                row = self._settle(stack.pop())
+                if stack:
+                    stack[-1].rows.append(row)
+            elif part_id_of(there) not in self.spots:
+                stack.append(self._standing(there, stack[-1].column + 1))
+
+    def _standing(self, point: str, column: int) -> _Standing:
+        fed = point in self.topology.feeder_of
+        at = max(column, _STAGE[self.topology.part_at(point).kind]) if fed else column
+        return _Standing(point, at, (self.topology.finish_of[one] for one in self.topology.fed_runs.get(point, ())))
+
+    def _settle(self, here: _Standing) -> float:
+        rows = here.rows
         if not rows:
             rows = [self._next_row]
             self._next_row += 1
         # What hangs behind a load lies in line with it; everything else stands in the middle of what it feeds.
-        spot = _Spot(at, rows[0] if part.kind == "load" else sum(rows) / len(rows))
-        if ":" not in point:
-            self.spots[point] = spot
+        load = self.topology.part_at(here.point).kind == "load"
+        spot = _Spot(here.column, rows[0] if load else sum(rows) / len(rows))
+        if ":" not in here.point:
+            self.spots[here.point] = spot
         return spot.row
 
-    def _depth(self, one: str) -> int:
-        """How many parts hang one after the other behind a part."""
-        behind = [self.topology.finish_of[run] for run in self.topology.fed_runs.get(one, ())]
-        return max((1 + self._depth(there) for there in behind), default=0)
+    def _depths(self) -> dict[str, int]:
+        """How many parts hang one after the other behind each point."""
+        depth: dict[str, int] = {}
+        for run_id in reversed(self.topology.order):
+            start, finish = self.topology.start_of[run_id], self.topology.finish_of[run_id]
+            depth[start] = max(depth.get(start, 0), 1 + depth.get(finish, 0))
+        return depth
 
     def _push_loads_right(self) -> None:
-        last = self.columns - 1
+        last, depths = self.columns - 1, self._depths()
         for one, spot in self.spots.items():
             if self.topology.parts[one].kind == "load":
-                spot.column = last - self._depth(one)
+                spot.column = last - depths.get(one, 0)
 
 
 def _box_at(spot: _Spot) -> tuple[float, float]:
