@@ -75,8 +75,9 @@ def trip_in_cycles(
     Examples
     --------
     >>> image = ThermalImage(time_constant_s=60.0, trip_level=1.8)
-    >>> trip_in_cycles(image, 1.5, on_s=80.0, off_s=20.0, cycles=2)
-    (2, 64.1)
+    >>> cycle, time_s = trip_in_cycles(image, 1.5, on_s=80.0, off_s=20.0, cycles=2)
+    >>> cycle, round(time_s, 1)
+    (2, 51.6)
     """
     level, heat = 0.0, multiple**2
     for cycle in range(1, cycles + 1):

@@ -80,7 +80,7 @@ def test_heat_let_through_is_current_squared_by_the_slow_time_inside_the_points(
 
 def test_adiabatic_end_is_the_equation_turned_round() -> None:
     """IEC 60364-4-43, 434.5.2 (from memory): 115 A·√s/mm² takes copper from 70 to 160 °C."""
-    end_c = adiabatic_end_c(np.array([70.0]), np.array([(115.2 * 6) ** 2]), np.array([6.0]))
+    end_c = adiabatic_end_c(np.array([70.0]), np.array([(115 * 6) ** 2]), np.array([6.0]))
     assert end_c[0] == pytest.approx(160.0, abs=0.5)
 
 
