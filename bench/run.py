@@ -5,25 +5,20 @@ from __future__ import annotations
 import gc
 import os
 import random
-import socket
 import statistics
 import subprocess
 import tempfile
-import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
 
 import httpx
 import numpy as np
-import uvicorn
 from playwright.sync_api import sync_playwright
 from pydantic import TypeAdapter
 
 from bench.newton import plain_newton
 from bench.plans import made_circuit, made_plan
-from lucernis.api.app import create_app
 from lucernis.core.circuit import Solver, solve_circuit
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.faults import study_faults
@@ -37,6 +32,7 @@ from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 from tests.outside.test_faults_software import fault_circuit, shorted
 from tests.screen.conftest import FLAGS
+from tests.serving import served
 
 DOC = Path(__file__).resolve().parents[1] / "docs" / "bench.md"
 
@@ -75,22 +71,6 @@ def circuits() -> list[str]:
             f"{1e3 * spice_s:.0f} ms | {spice_s / ours_s:.0f} x | {1e6 * apart_v:.3f} µV |"
         )
     return lines
-
-
-@contextmanager
-def served(database: Database) -> Iterator[str]:
-    """A real server on this machine, as `lucernis serve` runs it."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(database), host="127.0.0.1", port=port, log_level="warning"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join(10)
 
 
 def edits() -> list[str]:

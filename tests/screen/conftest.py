@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import socket
-import threading
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from lucernis.api.app import create_app
 from lucernis.demo import load_demo
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from tests.serving import served
 
 FLAGS = [
     "--no-sandbox",
@@ -59,17 +55,8 @@ def base(tmp_path: Path) -> Iterator[str]:
     database = Database(tmp_path / "demo.sqlite3")
     database.open()
     load_demo(PlanStore(database))
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(database), host="127.0.0.1", port=port, log_level="warning"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.01)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join(10)
+    with served(database) as address:
+        yield address
     database.close()
 
 

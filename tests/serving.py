@@ -1,0 +1,32 @@
+"""A real server in a thread, as `lucernis serve` runs it: for browser tests and the bench."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import uvicorn
+
+from lucernis.api.app import create_app
+from lucernis.store.database import Database
+
+
+@contextmanager
+def served(database: Database) -> Iterator[str]:
+    """Its address, as long as it runs."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = uvicorn.Server(uvicorn.Config(create_app(database), host="127.0.0.1", port=port, log_level="warning"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.should_exit = True
+        thread.join(10)
