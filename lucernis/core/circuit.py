@@ -5,6 +5,8 @@ Networks may hold loops and several sources. A load that cannot be served is a r
 
 from __future__ import annotations
 
+import copy
+import math
 from dataclasses import dataclass, field
 from typing import Literal, Protocol
 
@@ -24,12 +26,29 @@ LoadKind = Literal["constant_power", "constant_current", "resistive"]
 STIFF_SOURCE_OHM = 1e-8
 LEAST_CONDUCTOR_OHM = 1e-9
 TOLERANCE_V = 1e-8
-# Below half the source voltage a constant-power load has no stable working point: maximum power transfer.
+# Below half its no-load voltage a constant-power load has no stable working point: maximum power transfer.
 FOLD_FRAC = 0.5
 # Up to so many nodes a dense matrix is quicker than a sparse one.
 DENSE_NODES = 150
 _CHORD_STEPS = 12
 _STEPS = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Converter:
+    """Power in, power out: what it draws at load `draws` it gives, less its losses, at load `gives`.
+
+    `draws` is None where it is fed from outside the circuit. It asks for what its greatest output needs, at most
+    `power_w` and `in_limit_a`, and switches off below `in_low_v`.
+    """
+
+    draws: int | None
+    gives: int
+    efficiency_frac: float
+    out_limit_a: float
+    in_limit_a: float = math.inf
+    power_w: float = math.inf
+    in_low_v: float = 0.0
 
 
 @dataclass(slots=True)
@@ -48,6 +67,7 @@ class Circuit:
     load_neg: list[int] = field(default_factory=list)
     load_kind: list[LoadKind] = field(default_factory=list)
     load_value: list[float] = field(default_factory=list)
+    converters: list[Converter] = field(default_factory=list)
 
     def conductor(self, a: int, b: int, resistance_ohm: float) -> int:
         """Join two nodes by a resistance, >= 0 [Ω]; returns its index."""
@@ -74,6 +94,12 @@ class Circuit:
         self.load_kind.append(kind)
         self.load_value.append(value)
         return len(self.load_value) - 1
+
+    def converter(self, converter: Converter) -> int:
+        """Let one load give what another draws; returns its index."""
+        require_range("efficiency_frac", converter.efficiency_frac, above=0, most=1)
+        self.converters.append(converter)
+        return len(self.converters) - 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,7 +222,7 @@ class Solver:
         self._fed, self._power, self._current = fed, power & fed, current & fed
         self._own_g = np.zeros(len(value))
         self._own_g[resist & fed] = 1 / value[resist & fed]
-        self._fold_v = FOLD_FRAC * (float(self._s_v.max()) if len(s_pos) else 0.0)
+        self._converters = circuit.converters
         self._injected = _scatter(n, s_pos, s_neg, self._s_v * self._s_g)
         first = np.concatenate([self._c_from, s_pos, self._l_pos])
         second = np.concatenate([self._c_to, s_neg, self._l_neg])
@@ -215,16 +241,55 @@ class Solver:
             )
         return out
 
-    def _drawn_a(self, load_v: Floats, live: NDArray[np.bool_], current: NDArray[np.bool_]) -> Floats:
+    def _drawn_a(
+        self, load_v: Floats, live: NDArray[np.bool_], current: NDArray[np.bool_], turned: tuple[Converter, ...] = ()
+    ) -> Floats:
         out = np.where(current, self._value, 0.0)
         out[live] = self._value[live] / np.maximum(load_v[live], 1e-3)
+        for one in turned:
+            out[one.gives] = 0.0
+            if one.draws is not None:
+                out[one.draws] = 0.0
+        for one in turned:
+            # Several inputs may share an output: each adds what the ones before it leave of its limit.
+            gives_v, left_a = max(float(load_v[one.gives]), 1e-3), one.out_limit_a + float(out[one.gives])
+            if one.draws is None:
+                out[one.gives] -= min(left_a, one.power_w / gives_v)
+            elif live[one.draws]:
+                takes_v = max(float(load_v[one.draws]), 1e-3)
+                takes_a = min(gives_v * left_a / one.efficiency_frac, one.power_w) / takes_v
+                takes_a = min(takes_a, one.in_limit_a)
+                out[one.draws] += takes_a
+                out[one.gives] -= one.efficiency_frac * takes_v * takes_a / gives_v
         return out
+
+    def _with_sources(self, source_v: Floats | None, source_ohm: Floats | None) -> Solver:
+        other = copy.copy(self)
+        if source_v is not None:
+            other._s_v = source_v
+        if source_ohm is not None:
+            other._s_g = 1 / np.maximum(source_ohm, STIFF_SOURCE_OHM)
+        other._injected = _scatter(self._n, self._s_pos, self._s_neg, other._s_v * other._s_g)
+        return other
 
     def _load_v(self, node_v: Floats) -> Floats:
         found: Floats = node_v[self._l_pos] - node_v[self._l_neg]
         return found
 
-    def solve(self, conductor_ohm: Floats | None = None, on: NDArray[np.bool_] | None = None) -> Solution:
+    def fold_v(self) -> Floats:
+        """See `fold_volts`. [V]"""
+        factored = self._factor(np.where(self._closed, 1 / self._c_ohm, 0.0), self._own_g)
+        return FOLD_FRAC * np.maximum(self._load_v(self._voltages(factored, np.zeros(len(self._value)))), 0.0)
+
+    def solve(
+        self,
+        conductor_ohm: Floats | None = None,
+        on: NDArray[np.bool_] | None = None,
+        *,
+        give: bool = True,
+        source_v: Floats | None = None,
+        source_ohm: Floats | None = None,
+    ) -> Solution:
         """Voltages and currents; see `solve_circuit`.
 
         Parameters
@@ -233,6 +298,10 @@ class Solver:
             Resistances in place of the circuit's own. [Ω]
         on : ndarray of bool, shape (n_loads,), optional
             Loads that are on; all of them otherwise.
+        give : bool
+            Converters that are on give what they take; otherwise both their sides count as plain loads.
+        source_v, source_ohm : ndarray, shape (n_sources,), optional
+            Sources in place of the circuit's own. [V], [Ω]
 
         Returns
         -------
@@ -244,33 +313,47 @@ class Solver:
         c_g, load_g = np.where(self._closed, 1 / ohm, 0.0), np.where(works, self._own_g, 0.0)
         power, current = self._power & works, self._current & works
         collapsed = np.zeros(len(self._value), dtype=bool)
+        if source_v is not None or source_ohm is not None:
+            return self._with_sources(source_v, source_ohm).solve(conductor_ohm, on, give=give)
+        turned = tuple(
+            one for one in self._converters if give and works[one.gives] and (one.draws is None or works[one.draws])
+        )
+        turning = np.zeros(len(self._value), dtype=bool)
+        turning[[at for one in turned for at in (one.draws, one.gives) if at is not None]] = True
+        low_v = np.zeros(len(self._value))
+        for one in turned:
+            if one.draws is not None:
+                low_v[one.draws] = one.in_low_v
+        current &= ~turning
         factored = self._factor(c_g, load_g)
         node_v = self._voltages(factored, np.zeros(len(self._value)))
-        highest_v = float(self._s_v.max()) if len(self._s_v) else 0.0
+        open_v = self._load_v(node_v)
+        # Below half of what arrives with nothing drawn a constant-power load has no stable working point.
+        fold_v = FOLD_FRAC * np.maximum(open_v, 0.0)
+        least_v = np.maximum(fold_v, low_v)
         converged, step, since_mark = False, 0, 0
         while step < _STEPS + 4 * int(power.sum()):
             step += 1
             since_mark += 1
             load_v = self._load_v(node_v)
             live = power & ~collapsed
-            drawn = self._drawn_a(load_v, power & ~collapsed, current)
+            drawn = self._drawn_a(load_v, live, current, turned)
             if since_mark > _CHORD_STEPS and live.any():
                 # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
-                slope = np.where(live, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
+                slope = np.where(live & ~turning, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
                 moved = self._voltages(self._factor(c_g, load_g + slope), drawn - slope * load_v)
             else:
                 moved = self._voltages(factored, drawn)
             new_v = self._load_v(moved)
-            below = np.flatnonzero(live & ~(new_v >= self._fold_v))
+            below = np.flatnonzero(live & ~(new_v >= least_v))
             if len(below) or (since_mark > _STEPS // 2 and live.any()):
                 candidates = below if len(below) else np.flatnonzero(live)
                 worst = candidates[np.argmin(np.nan_to_num(new_v[candidates], nan=-np.inf))]
                 collapsed[worst] = True
-                load_g[worst] = self._value[worst] / self._fold_v**2
-                factored = self._factor(c_g, load_g)
-                node_v = self._voltages(
-                    factored, self._drawn_a(np.full(len(self._value), highest_v), power & ~collapsed, current)
-                )
+                if not turning[worst] and fold_v[worst] > 0:
+                    load_g[worst] = self._value[worst] / fold_v[worst] ** 2
+                    factored = self._factor(c_g, load_g)
+                node_v = self._voltages(factored, self._drawn_a(open_v, power & ~collapsed, current, turned))
                 since_mark = 0
                 continue
             change = float(np.abs(moved - node_v).max()) if self._n else 0.0
@@ -286,12 +369,18 @@ class Solver:
             conductor_v=along_v,
             source_a=(self._s_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
             load_v=load_v,
-            load_a=self._drawn_a(load_v, power & ~collapsed, current) + load_g * load_v,
+            load_a=self._drawn_a(load_v, power & ~collapsed, current, turned) + load_g * load_v,
             served=self._fed & ~collapsed,
             live=self._sourced,
             converged=converged,
             steps=step,
         )
+
+
+def fold_volts(circuit: Circuit) -> Floats:
+    """Voltage under which each load counts as collapsed, shape (n_loads,): half of what arrives with nothing drawn but
+    by resistances. [V]"""
+    return Solver(circuit).fold_v()
 
 
 def solve_circuit(circuit: Circuit) -> Solution:
@@ -306,7 +395,7 @@ def solve_circuit(circuit: Circuit) -> Solution:
     -------
     Solution
         Always: a constant-power load without a working point is marked not served and taken as the resistance it
-        would show at half the source voltage, so that the rest of the circuit still has an answer.
+        would show at half its no-load voltage, so that the rest of the circuit still has an answer.
 
     Notes
     -----

@@ -12,7 +12,8 @@ def contact_ohm(part: Part) -> float:
     Parameters
     ----------
     part : Part
-        Switch, keyed feed, relay or shunt; anything else has none.
+        Switch, keyed feed, relay, isolator or shunt; anything else has none. A diode counts as what loses its volts
+        at its rated current.
 
     Returns
     -------
@@ -25,10 +26,12 @@ def contact_ohm(part: Part) -> float:
     """
     if part.kind == "shunt":
         return part.rated_mv / 1000 / part.rated_a
-    if part.kind not in ("switch", "keyed_feed", "relay"):
+    if part.kind not in ("switch", "keyed_feed", "relay", "isolator"):
         return 0.0
-    kind = part.use if isinstance(part, Switch) else part.kind
+    kind = part.use if isinstance(part, Switch) else "voltage_sensing" if part.kind == "isolator" else part.kind
     row = load_table("contact_drop").find(kind)
+    if part.kind == "isolator" and part.form == "diode":
+        return part.diode_v / (part.rated_a or float(row["usual_rated_a"]))
     rated_a = part.contact_a if part.kind == "relay" else part.rated_a
     return float(row["drop_at_rated_mv"]) / 1000 / (rated_a or float(row["usual_rated_a"]))
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lucernis.core.loads import LoadFigures, coil_figures, load_figures
 from lucernis.core.returns import Returns
+from lucernis.core.supplies import CHARGING, Supply, supplies, supply_figures, supply_on
 from lucernis.core.switching import Switched, SwitchingPlan
 from lucernis.core.topology import Topology
-from lucernis.plan.model import Load, Plan, Relay, State
+from lucernis.plan.model import Battery, Load, Plan, Relay, State
 from lucernis.practice.rules import Rules
 
 
@@ -23,16 +25,28 @@ class Demand:
     design_current_a: dict[str, float]
     design_state: dict[str, str]
     connected_a: dict[str, float]
+    supplies: dict[str, Supply]
 
 
-def consumers_on(plan: Plan, topology: Topology, state: State, switched: Switched, always: Switched) -> frozenset[str]:
+def consumers_on(
+    plan: Plan,
+    topology: Topology,
+    state: State,
+    switched: Switched,
+    always: Switched,
+    supplied: Mapping[str, Supply],
+) -> frozenset[str]:
     """Consumers that are on in a state: not switched off, keyed ones only with the key on, none behind an open
-    contact. What hangs on no battery at all counts as on, so that it is reported as not served."""
+    contact, chargers with what feeds them. What hangs on no battery at all counts as on: it is reported unserved."""
     on = set()
     for name in topology.consumers:
         if name in always.live and name not in switched.live:
             continue
         part = topology.parts.get(name)
+        if name in supplied:
+            if supply_on(supplied[name], state):
+                on.add(name)
+            continue
         if isinstance(part, Load) and (name in state.off or (part.keyed and not state.key_on)):
             continue
         on.add(name)
@@ -63,30 +77,44 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         a ring carries the most either end needs.
     """
     figures = {
-        part.id: load_figures(part, nominal_v=plan.nominal_v, school=rules.values.design_volts)
+        part.id: load_figures(
+            part,
+            nominal_v=plan.nominal_v,
+            school=rules.values.design_volts,
+            inverter_school=rules.values.inverter_current,
+        )
         for part in plan.parts
         if isinstance(part, Load)
     }
     for part in plan.parts:
         if isinstance(part, Relay) and f"{part.id}:coil" in topology.consumers:
             figures[f"{part.id}:coil"] = coil_figures(part.coil_a, nominal_v=float(plan.nominal_v))
+    supplied = supplies(plan, topology)
+    figures |= {name: supply_figures(supply, float(plan.nominal_v)) for name, supply in supplied.items()}
+    gives = {name for name, supply in supplied.items() if supply.gives}
     switched = {state.id: switching.in_state(state) for state in plan.states}
     on = {
-        state.id: consumers_on(plan, topology, state, switched[state.id], switching.all_closed) for state in plan.states
+        state.id: consumers_on(plan, topology, state, switched[state.id], switching.all_closed, supplied)
+        for state in plan.states
     }
+    if supplied:
+        switched[CHARGING.id], on[CHARGING.id] = switching.in_state(CHARGING), frozenset(supplied)
     first = plan.states[0].id
     design: dict[str, float] = {}
     worst_state: dict[str, str] = {}
     connected: dict[str, float] = {}
-    for run_id, behind in (*topology.behind.items(), *returns.through.items()):
+    for run_id, everything in (*topology.behind.items(), *returns.through.items()):
+        # What a charger gives flows against what loads draw: the larger of the two, never their sum.
+        behind = [one for one in everything if one not in gives] if gives else everything
+        given = sum((figures[one].design_current_a for one in everything if one in gives), 0.0)
         best, where = -1.0, first
         for state in plan.states:
             together = sum((figures[one].design_current_a for one in behind if one in on[state.id]), 0.0)
             if together > best + 1e-12:
                 best, where = together, state.id
         single = max((figures[one].design_current_a for one in behind), default=0.0)
-        design[run_id], worst_state[run_id] = max(best, single), where
-        connected[run_id] = sum((figures[one].design_current_a for one in behind), 0.0)
+        design[run_id], worst_state[run_id] = max(best, single, given), where
+        connected[run_id] = max(sum((figures[one].design_current_a for one in behind), 0.0), given)
     for run_id in topology.closing:
         # If the other feed of either end opens, this run has to carry all that end needs.
         ends = (topology.start_of[run_id], topology.finish_of[run_id])
@@ -94,6 +122,7 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         largest = max(feeders, key=lambda feeder: design[feeder], default=None)
         if largest is not None:
             design[run_id], worst_state[run_id] = design[largest], worst_state[largest]
+    _bank(plan, topology, design)
     for run in plan.runs:
         design.setdefault(run.id, 0.0)
         worst_state.setdefault(run.id, first)
@@ -107,4 +136,30 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         design_current_a=design,
         design_state=worst_state,
         connected_a=connected,
+        supplies=supplied,
     )
+
+
+def _bank(plan: Plan, topology: Topology, design: dict[str, float]) -> None:
+    """Runs within a bank of several batteries: any string may have to carry all of it, up to its own limit."""
+    house = {part.id: part for part in plan.parts if isinstance(part, Battery) and part.use == "house"}
+    if len(house) < 2:
+        return
+    ends = {run.id: (run.start.part, run.finish.part) for run in plan.runs}
+    pairs = [pair for pair in ends.values() if set(pair) <= house.keys()]
+    linked = {one for pair in pairs for one in pair}
+    feeding = [one for one in topology.order if house.keys() & set(ends[one]) and ends[one] not in pairs]
+    total = max((design[one] for one in feeding), default=0.0)
+    for run in plan.runs:
+        own = [house[one] for one in ends[run.id] if one in house]
+        if not own:
+            continue
+        other = topology.parts[run.finish.part if run.start.part == own[0].id else run.start.part]
+        back = run.legs == "negative" and other.kind != "chassis_point"
+        carries_all = run.id in feeding and design[run.id] >= total
+        if len(own) == 1 and not (run.id in topology.closing or back or carries_all):
+            continue
+        limit_a = own[0].discharge_short_a or own[0].discharge_a
+        # Only a string's own cable is capped by its battery; a link passes on what the others give.
+        capped = len(own) == 1 and own[0].id not in linked and limit_a is not None
+        design[run.id] = min(total, limit_a) if capped and limit_a is not None else total

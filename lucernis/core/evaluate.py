@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from lucernis.core.bank import bank_figures
+from lucernis.core.checks.bank import check_bank
+from lucernis.core.checks.charging import check_charging
 from lucernis.core.checks.delivery import check_delivery
 from lucernis.core.checks.distribution import check_distribution, check_keyed
 from lucernis.core.checks.faults import check_faults
@@ -111,11 +114,15 @@ def _fuse(fuse: RunFuse) -> FuseReport:
 
 
 def _run_state(filler: _Filler, run: Run, result: StateResult, conductor_c: float, surface_c: float) -> RunState:
-    nominal_v = filler.plan.nominal_v
+    nominal_v = float(filler.plan.nominal_v)
     finish = filler.sized.topology.finish_of.get(run.id)
     at_end_v = result.part_v[finish] if finish is not None else 0.0
     # What is not live in a state has lost nothing there.
-    to_end_v = filler.sized.source_v - at_end_v if at_end_v > 0 else 0.0
+    home_v = filler.sized.home_v(finish or "")
+    to_end_v = home_v - at_end_v if at_end_v > 0 else 0.0
+    if filler.plan.nominal_v != home_v and finish is not None:
+        # A panel's string or another battery has its own volts to count from.
+        nominal_v = filler.plan.nominal_v * home_v / filler.sized.source_v
     return RunState(
         current_a=abs(result.run_a[run.id]),
         drop_v=result.run_drop_v[run.id],
@@ -136,7 +143,7 @@ def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, floa
             if load not in result.load_a:
                 continue
             limit_v = sized.limit_v[load]
-            margin = (limit_v - (sized.source_v - result.part_v[load])) / filler.plan.nominal_v
+            margin = (limit_v - (sized.home_v(load) - result.part_v[load])) / filler.plan.nominal_v
             if best[2] is None or margin < best[2]:
                 best = (filler.limit_frac[load], load, margin)
     return best
@@ -145,6 +152,8 @@ def _tightest(filler: _Filler, run: Run) -> tuple[float | None, str | None, floa
 def _role(run: Run, source: str, finish: str, goes_on: bool) -> Role:
     if run.legs == "negative":
         return "return"
+    if run.legs == "series":
+        return "main"
     if source == "battery":
         return "main"
     if source == "load":
@@ -251,7 +260,7 @@ def _load_state(filler: _Filler, load: Load, state_id: str) -> LoadState:
     on = load.id in result.load_a
     fed = load.id in sized.topology.feeder_of
     volts = result.part_v[load.id] if fed else 0.0
-    drop_v = sized.source_v - volts if on and fed and volts > 0 else 0.0
+    drop_v = sized.home_v(load.id) - volts if on and fed and volts > 0 else 0.0
     min_v = sized.demand.loads[load.id].min_v
     return LoadState(
         on=on,
@@ -376,7 +385,7 @@ def _working(filler: _Filler, load_parts: list[Load], runs: list[RunReport], sum
     for part in load_parts:
         book.load(part)
     for other in plan.parts:
-        if other.kind not in ("load", "battery"):
+        if other.kind not in ("load", "battery", "panel"):
             write_part(book, other, guards)
     for at, (run, figures) in enumerate(zip(plan.runs, runs, strict=True)):
         book.run(run)
@@ -416,6 +425,9 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     check_keyed(raised)
     check_switching(raised, guards)
     check_returns(raised)
+    bank = bank_figures(plan, sized)
+    check_bank(raised, bank)
+    check_charging(raised)
     check_routing(raised)
     check_delivery(raised)
     for code, subject in raised.idle_waivers():

@@ -17,10 +17,11 @@ from lucernis.core.fusing import RunFuse, far_key, fed_by_start
 from lucernis.core.heat import ADIABATIC_S, Covered, adiabatic_end_c, heat_up, short_time_limit, wall_mm
 from lucernis.core.network import Network, factor_network
 from lucernis.core.sizing import Sized
-from lucernis.core.sources import SourceFigures, source_figures
+from lucernis.core.sources import SourceFigures, panel_figures, source_figures
 from lucernis.core.switching import Switched
+from lucernis.core.terminals import has_positive
 from lucernis.core.wiring import leg_ohms
-from lucernis.plan.model import Battery, Plan, State
+from lucernis.plan.model import Battery, Panel, Plan, State
 from lucernis.practice.rules import FuseFamily
 
 Where = Literal["point", "start", "middle", "finish"]
@@ -151,7 +152,7 @@ class _Study:
                 self.sites.append(Site(name, "point", -1, 0.0, (node, node), (back(name), back(name))))
         names = {node: name for name, node in wiring.pos.items()}
         for at, run in enumerate(plan.runs):
-            if run.legs == "negative" or run.id in self.switched.open_runs:
+            if not has_positive(run) or run.id in self.switched.open_runs:
                 continue
             pos = (circuit.conductor_from[2 * at], circuit.conductor_to[2 * at])
             if names[pos[0]] not in self.switched.live and names[pos[1]] not in self.switched.live:
@@ -379,7 +380,12 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
     temperature follows the adiabatic equation up to 5 s and the heat balance beyond. Where several ways feed a fault,
     fuses open one after the other; each keeps the share of its opening time it has used up.
     """
-    figures = {part.id: source_figures(part, plan.nominal_v) for part in plan.parts if isinstance(part, Battery)}
+    wired = set(sized.wiring.sources)
+    figures = {
+        part.id: source_figures(part, plan.nominal_v) if isinstance(part, Battery) else panel_figures(part)
+        for part in plan.parts
+        if part.id in wired and isinstance(part, Battery | Panel)
+    }
     switched = sized.switching.ordinary if state is None else sized.demand.switched[state.id]
     meshed = is_meshed(plan, sized)
     study = _Study(plan, sized, switched, figures)

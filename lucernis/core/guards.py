@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from lucernis.core.fusing import far_key, fed_by_start, nearest_fuses
 from lucernis.core.sizing import Sized
-from lucernis.core.terminals import part_id_of
+from lucernis.core.terminals import has_positive, part_id_of
 from lucernis.plan.model import Battery, Plan, Run
 
 
@@ -52,7 +52,7 @@ class Guards:
         if self._touching is None:
             self._touching = {}
             for run in self.plan.runs:
-                if run.legs != "negative":
+                if has_positive(run):
                     start, finish = self.sized.topology.ends(run)
                     self._touching.setdefault(start, []).append((run, finish))
                     self._touching.setdefault(finish, []).append((run, start))

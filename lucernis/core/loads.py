@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lucernis.plan.model import Load
-from lucernis.practice.rules import DesignVolts
+from lucernis.plan.model import Inverter, Load
+from lucernis.practice.rules import DesignVolts, InverterCurrent
 
 RUNNING_V_PER_12V = 13.5
 # A device without a stated lowest voltage is taken to work down to this share of nominal (10.5 V at 12 V).
@@ -92,7 +92,93 @@ def load_current_a(behaviour: str, *, power_w: float, rated_v: float, at_v: floa
     return power_w * at_v / rated_v**2
 
 
-def load_figures(load: Load, *, nominal_v: float, school: DesignVolts) -> LoadFigures:
+def inverter_current_a(
+    ac_w: float, *, efficiency_frac: float, low_v: float, nominal_v: float, school: InverterCurrent
+) -> float:
+    """Direct current an inverter draws.
+
+    Parameters
+    ----------
+    ac_w : float
+        Power on its AC side. [W]
+    efficiency_frac : float
+        Efficiency there. [1]
+    low_v : float
+        Lowest working voltage at its terminals. [V]
+    nominal_v : float
+        Nominal voltage of the system. [V]
+    school : str
+        ``efficiency``: by efficiency at the lowest voltage; ``ten_to_one``: a tenth of the watts at 12 V.
+
+    Returns
+    -------
+    float
+        Current. [A]
+
+    Notes
+    -----
+    ``P / (η · V_low)``, or ``P / 10`` at 12 V and ``P / 20`` at 24 V (common practice, no source).
+
+    Examples
+    --------
+    >>> inverter_current_a(2000, efficiency_frac=0.9, low_v=10.5, nominal_v=12, school="efficiency")
+    211.64
+    >>> inverter_current_a(2000, efficiency_frac=0.9, low_v=10.5, nominal_v=24, school="ten_to_one")
+    100.0
+    """
+    if school == "ten_to_one":
+        return ac_w / (10 * nominal_v / 12)
+    return ac_w / (efficiency_frac * low_v)
+
+
+def inverter_figures(load: Load, inverter: Inverter, *, nominal_v: float, school: InverterCurrent) -> LoadFigures:
+    """Figures of an inverter: its wire must stand all of its power, its day takes what is plugged in.
+
+    Parameters
+    ----------
+    load : Load
+        Its watts and hours are those on the AC side in use.
+    inverter : Inverter
+        Its ratings.
+    nominal_v : float
+        Nominal voltage of the system. [V]
+    school : str
+        How its current is figured.
+
+    Returns
+    -------
+    LoadFigures
+        Design current at continuous power; charge a day with conversion losses and standby. [A], [Ah]
+
+    Notes
+    -----
+    ``Ah = (P · h / η + P0 · h_on) / V`` with the efficiency between full power and a third of it taken on a line.
+    """
+    low_v = inverter.cut_off_v or load.min_v or USUAL_MIN_V_FRAC * nominal_v
+    design_a = inverter_current_a(
+        inverter.continuous_w,
+        efficiency_frac=inverter.efficiency_frac,
+        low_v=low_v,
+        nominal_v=nominal_v,
+        school=school,
+    )
+    ac_w = load.power_w if load.power_w is not None else inverter.continuous_w
+    power_w = ac_w / inverter_efficiency_frac(inverter, ac_w)
+    hours = load.hours_per_day
+    on = inverter.standby_hours if inverter.standby_hours is not None else hours
+    ah = None if hours is None else (power_w * hours + inverter.standby_w * (on or 0.0)) / nominal_v
+    return LoadFigures(float(nominal_v), power_w, power_w / nominal_v, low_v, design_a, ah, low_v)
+
+
+def inverter_efficiency_frac(inverter: Inverter, ac_w: float) -> float:
+    """Efficiency at a power: its best at a third of its rating and below, on a line from there to full power."""
+    share = min(max((ac_w / inverter.continuous_w - 1 / 3) / (2 / 3), 0.0), 1.0)
+    return inverter.best_efficiency_frac + share * (inverter.efficiency_frac - inverter.best_efficiency_frac)
+
+
+def load_figures(
+    load: Load, *, nominal_v: float, school: DesignVolts, inverter_school: InverterCurrent = "efficiency"
+) -> LoadFigures:
     """Figures of one load-list entry.
 
     Parameters
@@ -103,6 +189,8 @@ def load_figures(load: Load, *, nominal_v: float, school: DesignVolts) -> LoadFi
         Nominal voltage of the system. [V]
     school : str
         Volts for the design current.
+    inverter_school : str
+        How the current of an inverter with stated ratings is figured.
 
     Returns
     -------
@@ -114,6 +202,8 @@ def load_figures(load: Load, *, nominal_v: float, school: DesignVolts) -> LoadFi
     Charge a day is ``count · I · h`` with the current at nominal voltage. A resistive load draws more at more volts,
     so its design current is taken at the higher of the design and the rated voltage.
     """
+    if load.inverter is not None:
+        return inverter_figures(load, load.inverter, nominal_v=nominal_v, school=inverter_school)
     rated_v = load.rated_v or float(nominal_v)
     min_v = load.min_v or USUAL_MIN_V_FRAC * nominal_v
     volts = design_v(school, nominal_v=nominal_v, min_v=min_v)

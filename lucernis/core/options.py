@@ -16,9 +16,10 @@ from lucernis.core.demand import Demand
 from lucernis.core.fuses import family, fuse_resistance_ohm, wire_stands_fuse
 from lucernis.core.fusing import RunFuse, far_key, fuse_run, protecting_fuse
 from lucernis.core.returns import Returns
+from lucernis.core.supplies import supply_limit_frac
 from lucernis.core.terminals import part_id_of
 from lucernis.core.topology import Topology
-from lucernis.plan.model import End, Joint, Load, Part, Plan, Run, SizeRef, Zone
+from lucernis.plan.model import Charger, End, Joint, Load, Part, Plan, Run, SizeRef, Zone
 from lucernis.practice.rules import AmpacityTable, Rules
 from lucernis.practice.tables import TableRow, load_table
 
@@ -245,9 +246,11 @@ def _refusal(
     case_a: float,
     protector: RunFuse | None,
     guard_a: float | None,
-    load: Load | None,
+    end: Load | Charger | None,
+    give_v: float | None,
 ) -> str | None:
-    """What stops a size, in words, or None. `case_a` and `guard_a` are for one conductor."""
+    """What stops a size, in words, or None. `case_a` and `guard_a` are for one conductor; `give_v` is what a charger's
+    output may lose on this run."""
     values, size, carried_a = rules.values, option.size, option.amp.ampacity_a
     if carried_a is None:
         return "the ampacity table gives no figure for it"
@@ -262,13 +265,38 @@ def _refusal(
             return f"carries {carried_a:.1f} A, its fuse is {rating:g} A"
     if size.area_mm2 < values.least_area_mm2 - 1e-9:
         return f"thinner than the least size, {values.least_area_mm2:g} mm²"
-    if load is not None:
-        low, high = maker_size(load.maker.least), maker_size(load.maker.greatest)
+    if end is not None:
+        low, high = end_sizes(end)
         if low is not None and size.area_mm2 < low.area_mm2 * 0.999:
-            return f"thinner than the maker of {load.name} asks, {low.label}"
+            return f"thinner than the maker of {end.name} asks, {low.label}"
         if high is not None and size.area_mm2 > high.area_mm2 * 1.001:
-            return f"thicker than the terminal of {load.name} takes, {high.label}"
+            return f"thicker than the terminal of {end.name} takes, {high.label}"
+    if give_v is not None and case_a * option.total_ohm > give_v:
+        return f"loses {case_a * option.total_ohm:.2f} V of a charger's output, {give_v:.2f} V at most"
     return None
+
+
+def end_sizes(end: Load | Charger) -> tuple[WireSize | None, WireSize | None]:
+    """Thinnest and thickest wire a device's maker allows."""
+    if isinstance(end, Charger):
+        return None, maker_size(end.greatest)
+    return maker_size(end.maker.least), maker_size(end.maker.greatest)
+
+
+def end_device(topology: Topology, run: Run) -> Load | Charger | None:
+    """The device at an end of a run whose terminals limit its wire."""
+    for end in (run.finish, run.start):
+        part = topology.parts[end.part]
+        if isinstance(part, Load | Charger) and (isinstance(part, Charger) or end is run.finish):
+            return part
+    return None
+
+
+def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_v: float) -> float | None:
+    supply = demand.supplies.get(topology.finish_of.get(run.id, ""))
+    if supply is None or not supply.gives:
+        return None
+    return supply_limit_frac(supply, rules.values) * nominal_v
 
 
 def make_cases(
@@ -308,7 +336,6 @@ def make_cases(
     dict
         Run id to `Case`, for every run of the plan.
     """
-    loads = {part.id: part for part in plan.parts if isinstance(part, Load)}
     values = rules.values
     shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
     shelf.sort(key=lambda size: size.area_mm2)
@@ -341,7 +368,7 @@ def make_cases(
         pinned = run.wire is not None and not ignore_pins
         if pinned and run.wire is not None:
             sizes = [wire_size(run.wire.system, run.wire.size, tinned=values.tinned)]
-        finish_load = loads.get(run.finish.part)
+        end = end_device(topology, run)
         stretch = Stretch(
             table=values.ampacity_table,
             length_m=run.length_m,
@@ -361,7 +388,8 @@ def make_cases(
                 case_a=demand.design_current_a[run.id] / run.parallel,
                 protector=guard,
                 guard_a=guard_a,
-                load=finish_load,
+                end=end,
+                give_v=None if off_tree else _give_v(topology, demand, rules, run, float(plan.nominal_v)),
             )
             for option in every
         ]

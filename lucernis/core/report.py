@@ -170,7 +170,7 @@ class RunReport:
     finish_label: str
     finish_kind: str
     fed: bool
-    legs: Literal["both", "positive", "negative"]
+    legs: Literal["both", "positive", "negative", "series"]
     parallel: int
     length_m: float
     loop_length_m: float

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from lucernis.core.terminals import CHASSIS, has_negative, negative_point, point
+from lucernis.core.terminals import CHASSIS, back_point, has_negative, negative_point, point, terminal_of
 from lucernis.core.topology import Topology
-from lucernis.plan.model import Plan
+from lucernis.plan.model import Battery, Panel, Part, Plan
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,22 +67,16 @@ def trace_returns(plan: Plan, topology: Topology) -> Returns:
     for name, one, other in negative_edges(plan):
         touching.setdefault(one, []).append((name, other))
         touching.setdefault(other, []).append((name, one))
-    roots = [part.id for part in plan.parts if part.kind == "battery"]
-    came_by: dict[str, tuple[str, str]] = {}
-    reached, queue = set(roots), deque(roots)
-    while queue:
-        here = queue.popleft()
-        # Wires before the body: a copper return is meant where there is one.
-        for name, there in sorted(touching.get(here, ()), key=lambda one: CHASSIS in (here, one[1])):
-            if there not in reached:
-                reached.add(there)
-                came_by[there] = (name, here)
-                queue.append(there)
     through: dict[str, list[str]] = {run_id: [] for run_id in topology.returns}
     lost, by_chassis = [], []
+    ways: dict[str, dict[str, tuple[str, str]]] = {}
     for consumer in topology.consumers:
-        here = consumer
-        if here not in reached:
+        here = back_point(topology.part_at(consumer), terminal_of(consumer))
+        group = _group(topology, consumer)
+        if group not in ways:
+            ways[group] = _ways_back(touching, [part.id for part in plan.parts if _group_of(part) == group])
+        came_by = ways[group]
+        if here not in came_by and _group_of(topology.parts.get(here)) != group:
             if consumer in topology.feeder_of:
                 lost.append(consumer)
             continue
@@ -98,6 +92,32 @@ def trace_returns(plan: Plan, topology: Topology) -> Returns:
         lost=tuple(lost),
         by_chassis=tuple(by_chassis),
     )
+
+
+def _group_of(part: Part | None) -> str | None:
+    """Sources whose current comes home to any of them: the house bank, the starter batteries, a panel by itself."""
+    if isinstance(part, Battery):
+        return part.use
+    return part.id if isinstance(part, Panel) else None
+
+
+def _group(topology: Topology, consumer: str) -> str:
+    return _group_of(topology.parts.get(topology.root_of.get(consumer, ""))) or "house"
+
+
+def _ways_back(touching: dict[str, list[tuple[str, str]]], roots: list[str]) -> dict[str, tuple[str, str]]:
+    """For every negative point by what and to where its current goes home."""
+    came_by: dict[str, tuple[str, str]] = {}
+    reached, queue = set(roots), deque(roots)
+    while queue:
+        here = queue.popleft()
+        # Wires before the body: a copper return is meant where there is one.
+        for name, there in sorted(touching.get(here, ()), key=lambda one: CHASSIS in (here, one[1])):
+            if there not in reached:
+                reached.add(there)
+                came_by[there] = (name, here)
+                queue.append(there)
+    return came_by
 
 
 def _leaders(topology: Topology, through: dict[str, list[str]]) -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -15,9 +15,10 @@ from lucernis.core.loads import RUNNING_V_PER_12V
 from lucernis.core.options import Case, Option, make_cases
 from lucernis.core.returns import Returns, trace_returns
 from lucernis.core.selection import cheapest_options
+from lucernis.core.supplies import CHARGING, supply_limit_frac
 from lucernis.core.switching import Switched, SwitchingPlan
 from lucernis.core.topology import Topology, trace
-from lucernis.core.wiring import Wiring, leg_ohms, wire_plan
+from lucernis.core.wiring import Wiring, leg_ohms, own_volts, wire_plan
 from lucernis.plan.model import Battery, Load, Plan, State
 from lucernis.practice.rules import Rules
 
@@ -33,7 +34,8 @@ class StateResult:
 
     Per run the current [A] and the volts lost in its legs [V]; per feed point the voltage between positive and
     negative there [V], 0 where nothing is live; consumers that are on but cannot be served; current out of each
-    battery [A]; the solution itself, over the nodes of `Wiring`.
+    source [A], all of the house bank [A], less than 0 while it charges; the solution itself, over the nodes of
+    `Wiring`.
     """
 
     state_id: str
@@ -65,6 +67,42 @@ class Sized:
     limit_v: dict[str, float]
     out_of_reach: frozenset[str]
     source_v: float
+    reference_v: dict[str, float]
+    charging: StateResult | None
+
+    def home_v(self, point_name: str) -> float:
+        """Volts held at the source a point hangs on: drops are counted from there. [V]"""
+        return self.reference_v.get(self.topology.root_of.get(point_name, ""), self.source_v)
+
+
+def reference_volts(plan: Plan, topology: Topology, source_v: float) -> dict[str, float]:
+    """Volts held at every battery and panel that feeds something, batteries in series added up.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    topology : Topology
+        Its feeding tree.
+    source_v : float
+        Volts held at a battery of nominal volts. [V]
+
+    Returns
+    -------
+    dict
+        Root to volts. [V]
+    """
+    below = {run.start.part: run.finish.part for run in plan.runs if run.legs == "series"}
+    own = {part.id: own_volts(part, plan, source_v) for part in plan.parts if part.kind in ("battery", "panel")}
+    found = {}
+    for root in {topology.root_of[one] for one in topology.root_of}:
+        volts, here, seen = own[root], root, {root}
+        while here in below and below[here] not in seen:
+            here = below[here]
+            seen.add(here)
+            volts += own[here]
+        found[root] = volts
+    return found
 
 
 def source_volts(plan: Plan, rules: Rules) -> float:
@@ -111,6 +149,11 @@ class StateSolver:
     _points: tuple[tuple[str, ...], NDArray[np.int64], NDArray[np.int64]] | None = None
     _run_index: dict[str, int] = field(default_factory=dict)
 
+    @property
+    def gives(self) -> frozenset[str]:
+        """Outputs of chargers."""
+        return frozenset(name for name, supply in self.figures.supplies.items() if supply.gives)
+
     def ready(self, options: Mapping[str, Option]) -> Wiring:
         """The circuit, made once."""
         if self.wiring is None:
@@ -136,7 +179,9 @@ class StateSolver:
             self._solvers[key] = Solver(wiring.circuit, wiring.closed(switched, self._run_index), turned)
         return self._solvers[key]
 
-    def solve(self, options: Mapping[str, Option], states: Iterable[State]) -> dict[str, StateResult]:
+    def solve(
+        self, options: Mapping[str, Option], states: Iterable[State], *, give: bool = True
+    ) -> dict[str, StateResult]:
         """Solve operating states with one choice of sizes.
 
         Parameters
@@ -145,6 +190,8 @@ class StateSolver:
             Run id to the option in use.
         states : iterable of State
             Which states.
+        give : bool
+            Chargers give what they take; otherwise their outputs are left out.
 
         Returns
         -------
@@ -156,10 +203,13 @@ class StateSolver:
         solved: dict[tuple[int, frozenset[str]], Solution] = {}
         for state in states:
             on = self.figures.on[state.id]
+            # Without their help, so that a charger that fails takes no load below its limit.
+            on = on if give or state.id == CHARGING.id else on - self.gives
             solver = self.solver(options, state)
             key = (id(solver), on)
             if key not in solved:
-                solved[key] = solver.solve(ohm, np.array([one in on for one in wiring.consumers], dtype=bool))
+                works = np.array([one in on for one in wiring.consumers], dtype=bool)
+                solved[key] = solver.solve(ohm, works, give=give and state.id != CHARGING.id)
             swapped = self.switching.swapped(state, self.topology)
             results[state.id] = self._result(wiring, state.id, on, swapped, solved[key])
         return results
@@ -179,7 +229,9 @@ class StateSolver:
         carried = np.where(np.abs(amps[::2]) >= np.abs(amps[1::2]), amps[::2], amps[1::2]).tolist()
         draws, served = solution.load_a.tolist(), solution.served.tolist()
         consumers = wiring.consumers
-        batteries = [part.id for part in self.plan.parts if isinstance(part, Battery)]
+        sources = [part for part in self.plan.parts if part.id in wiring.sources]
+        given_a = dict(zip((part.id for part in sources), solution.source_a.tolist(), strict=True))
+        house = [part.id for part in sources if isinstance(part, Battery) and part.use == "house"]
         return StateResult(
             state_id=state_id,
             run_a={run.id: carried[index] for index, run in enumerate(runs)},
@@ -187,20 +239,21 @@ class StateSolver:
             part_v=dict(zip(names, volts.tolist(), strict=True)),
             load_a={name: abs(draw) for name, draw in zip(consumers, draws, strict=True) if name in on},
             unserved=frozenset(name for name, ok in zip(consumers, served, strict=True) if name in on and not ok),
-            battery_a=dict(zip(batteries, solution.source_a.tolist(), strict=True)),
-            source_a=float(solution.source_a.sum()),
+            battery_a=given_a,
+            source_a=sum((given_a[one] for one in house if one not in wiring.above), 0.0),
             converged=solution.converged,
             solution=solution,
         )
 
 
-def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], source_v: float) -> set[str]:
+def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], home_v: Callable[[str], float]) -> set[str]:
     """Loads that miss their limit in some state they are on in."""
     return {
         load
         for result in states.values()
         for load in result.load_a
-        if load in limit_v and (load in result.unserved or source_v - result.part_v[load] > limit_v[load] + _SLACK_V)
+        if load in limit_v
+        and (load in result.unserved or home_v(load) - result.part_v[load] > limit_v[load] + _SLACK_V)
     }
 
 
@@ -214,7 +267,8 @@ def _hardest(figures: Demand, plan: Plan) -> list[State]:
             continue
         if all(on != figures.on[other.id] or other.modes != modes for other in kept):
             kept.append(state)
-    return kept or [plan.states[0]]
+    kept = kept or [plan.states[0]]
+    return [*kept, CHARGING] if figures.supplies else kept
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,12 +291,12 @@ class _Search:
     figures: Demand
     cases: dict[str, Case]
     limit_v: dict[str, float]
-    source_v: float
+    home_v: Callable[[str], float]
     solver: StateSolver
     tried: dict[tuple[int, ...], _Trial] = field(default_factory=dict)
 
     def attempt(self, options: dict[str, Option]) -> _Trial:
-        states = self.solver.solve(options, _hardest(self.figures, self.plan))
+        states = self.solver.solve(options, _hardest(self.figures, self.plan), give=False)
         current_a = {}
         for run_id in self.topology.order:
             solved_a = max(abs(result.run_a[run_id]) for result in states.values())
@@ -253,14 +307,14 @@ class _Search:
             sum(option.copper_mm2_m for option in options.values()),
             current_a,
             {
-                load: max(self.source_v - one.part_v[load] for one in states.values() if load in one.load_a)
+                load: max(self.home_v(load) - one.part_v[load] for one in states.values() if load in one.load_a)
                 for load in {load for one in states.values() for load in one.load_a}
             },
-            frozenset(_short_of(states, self.limit_v, self.source_v)),
+            frozenset(_short_of(states, self.limit_v, self.home_v)),
         )
 
     def cheapest(self, current_a: dict[str, float], kept_v: dict[str, float]) -> _Trial:
-        roots = tuple(part.id for part in self.plan.parts if isinstance(part, Battery))
+        roots = tuple(name for name, root in self.topology.root_of.items() if name == root)
         picks = cheapest_options(self.topology, self.cases, current_a, kept_v, roots)
         key = tuple(picks[run_id] for run_id in self.topology.order)
         if key in self.tried:
@@ -371,10 +425,20 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     figures = demand(plan, topology, returns, switching, rules)
     fuses = choose_fuses(plan, topology, figures, rules)
     source_v = source_volts(plan, rules)
+    reference = reference_volts(plan, topology, source_v)
+
+    def home_v(name: str) -> float:
+        return reference.get(topology.root_of.get(name, ""), source_v)
+
     limit_v = {part.id: drop_limit_frac(part, rules) * plan.nominal_v for part in plan.parts if isinstance(part, Load)}
+    limit_v |= {
+        name: supply_limit_frac(supply, rules.values) * reference.get(topology.root_of.get(name, ""), source_v)
+        for name, supply in figures.supplies.items()
+        if not supply.gives
+    }
     cases = make_cases(plan, topology, returns, figures, fuses, rules)
     solver = StateSolver(plan, topology, switching, figures, source_v)
-    chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, source_v, solver).run()
+    chosen, out_of_reach = _Search(plan, topology, figures, cases, limit_v, home_v, solver).run()
     states = solver.solve(chosen, plan.states)
     unpinned = chosen
     pinned = [run_id for run_id, case in cases.items() if case.pinned]
@@ -383,7 +447,7 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         only = None if in_the_search else pinned
         free = make_cases(plan, topology, returns, figures, fuses, rules, ignore_pins=True, only=only)
         if in_the_search:
-            unpinned, _ = _Search(plan, topology, figures, free, limit_v, source_v, solver).run()
+            unpinned, _ = _Search(plan, topology, figures, free, limit_v, home_v, solver).run()
         else:
             # Off the feeding tree a pin changes nobody else's size.
             unpinned = chosen | {run_id: free[run_id].options[0] for run_id in pinned}
@@ -401,6 +465,8 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         limit_v=limit_v,
         out_of_reach=out_of_reach,
         source_v=source_v,
+        reference_v=reference,
+        charging=solver.solve(chosen, [CHARGING])[CHARGING.id] if figures.supplies else None,
     )
 
 
@@ -435,5 +501,11 @@ def state_circuit(plan: Plan, sized: Sized, state: State) -> Circuit:
         if name in sized.demand.on[state.id]:
             ends = (whole.load_pos[at], whole.load_neg[at])
             pos, neg = reversed(ends) if name in swapped else ends
+            if name in sized.demand.supplies:
+                # What a charger takes or gives stands in the solution; as a current any program can follow it.
+                current_a = float(sized.states[state.id].solution.load_a[at])
+                pos, neg = (pos, neg) if current_a >= 0 else (neg, pos)
+                out.load(pos, neg, "constant_current", abs(current_a))
+                continue
             out.load(pos, neg, whole.load_kind[at], whole.load_value[at])
     return out

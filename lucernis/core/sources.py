@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lucernis.plan.model import Battery
+from lucernis.plan.model import Battery, Panel
 from lucernis.practice.tables import TableRow, load_table
 
 TABLE_V = 12.0
@@ -21,6 +21,14 @@ class SourceFigures:
     running_ohm: float
     cells: tuple[TableRow, ...]
     note: str
+
+
+def panel_figures(panel: Panel) -> SourceFigures:
+    """Voltage and resistance of panels as a source: open-circuit volts, and the resistance of a straight line from
+    there to their short-circuit current, which they never exceed."""
+    open_v = panel.open_v * panel.series
+    ohm = open_v / (panel.short_a * panel.strings)
+    return SourceFigures(open_v, panel.mp_v * panel.series, ohm, ohm, (), "by its short-circuit current")
 
 
 def source_figures(battery: Battery, nominal_v: float) -> SourceFigures:

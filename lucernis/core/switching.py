@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from lucernis.core.terminals import has_positive, part_id_of, point, positive_point
@@ -11,7 +11,7 @@ from lucernis.core.topology import Topology
 from lucernis.plan.model import Plan, State
 
 Contact = tuple[str, str]
-SWITCHING = ("switch", "keyed_feed", "relay")
+SWITCHING = ("switch", "keyed_feed", "relay", "isolator")
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,15 +58,17 @@ class SwitchingPlan:
         usual = frozenset(contact for contact in self.contacts if contact[1] == "main")
         self.ordinary = Switched(usual, frozenset(), self.reach(usual, frozenset()))
 
-    def reach(self, closed: Iterable[Contact], open_runs: frozenset[str]) -> frozenset[str]:
-        """Positive points joined to a battery through closed contacts and whole runs."""
+    def reach(
+        self, closed: Iterable[Contact], open_runs: frozenset[str], *, roots: Sequence[str] | None = None
+    ) -> frozenset[str]:
+        """Positive points joined to a battery, or to other points asked for, through closed contacts and whole runs."""
         across: dict[str, list[str]] = {}
         for contact in closed:
             one, other = self.contacts[contact]
             across.setdefault(one, []).append(other)
             across.setdefault(other, []).append(one)
-        live = set(self.roots)
-        queue = deque(self.roots)
+        live = set(self.roots if roots is None else roots)
+        queue = deque(live)
         while queue:
             here = queue.popleft()
             beyond = [there for run, there in self._touching.get(here, ()) if run not in open_runs]
@@ -84,7 +86,9 @@ class SwitchingPlan:
         position = {mode.part: mode.position for mode in state.modes}
         closed: set[Contact] = set()
         for part in self.switches:
-            if part.kind == "keyed_feed" and follows[part.follows]:
+            follower = part.kind == "keyed_feed" and follows[part.follows]
+            joins = part.kind == "isolator" and (state.engine_on or (part.two_way and state.shore_on))
+            if follower or joins:
                 closed.add((part.id, "main"))
             elif part.kind == "switch" and part.id not in state.open:
                 at = position.get(part.id, "a")

@@ -1,7 +1,7 @@
 """Names of the electrical points of a plan: which point a run's end stands on, positive and negative side.
 
 A point is named by its part, and by the terminal where a part has several: `s1` is the way into switch s1, `s1:out`
-the way out, `f1:bank_b` the second bank of a block, `k1:coil` the coil of a relay.
+the way out, `f1:bank_b` the second bank of a block, `k1:coil` the coil of a relay, `q1:pv` the panels of a charger.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from lucernis.plan.terminals import Side, has_legs, usual_terminal
 CHASSIS = "chassis"
 # Terminals that are fed by themselves; the others of a part hang on its way in.
 _OWN_FEED = ("coil", "bank_b")
+_OUTPUTS = ("out", "out_b")
 
 
 def end_terminal(part: Part, end: End, side: Side) -> str | None:
@@ -39,24 +40,33 @@ def negative_point(part: Part, end: End, side: Side) -> str:
     terminal = end_terminal(part, end, side)
     if terminal == "coil":
         return point(part.id, terminal)
+    if part.kind == "charger":
+        return back_point(part, terminal)
     two = part.kind == "shunt" or (part.kind == "switch" and part.form == "reversing")
     return point(part.id, terminal if two else None)
+
+
+def back_point(part: Part, terminal: str | None) -> str:
+    """The negative that belongs to a terminal: a charger's output has one of its own unless it is shared."""
+    if part.kind == "charger":
+        return point(part.id, "out") if terminal in _OUTPUTS and not part.shared_negative else part.id
+    return point(part.id, terminal) if terminal == "coil" else part.id
 
 
 def feed_point(part: Part, end: End, side: Side) -> str:
     """The point in the feeding tree: switches are passed through, coils and second banks are fed by themselves."""
     terminal = end_terminal(part, end, side)
-    return point(part.id, terminal if terminal in _OWN_FEED else None)
+    return point(part.id, terminal if terminal in _OWN_FEED or part.kind == "charger" else None)
 
 
 def has_positive(run: Run) -> bool:
     """Whether a run has a positive conductor."""
-    return run.legs != "negative"
+    return run.legs in ("both", "positive")
 
 
 def has_negative(run: Run) -> bool:
     """Whether a run has a negative conductor."""
-    return run.legs != "positive"
+    return run.legs in ("both", "negative")
 
 
 def part_id_of(point_name: str) -> str:
@@ -64,8 +74,14 @@ def part_id_of(point_name: str) -> str:
     return point_name.partition(":")[0]
 
 
+def terminal_of(point_name: str) -> str | None:
+    """The terminal a point names, None for the usual one."""
+    return point_name.partition(":")[2] or None
+
+
 __all__ = [
     "CHASSIS",
+    "back_point",
     "end_terminal",
     "feed_point",
     "has_legs",
@@ -75,4 +91,5 @@ __all__ = [
     "part_id_of",
     "point",
     "positive_point",
+    "terminal_of",
 ]

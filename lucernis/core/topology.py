@@ -8,8 +8,9 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from lucernis.core.terminals import feed_point, has_positive, part_id_of
+from lucernis.core.terminals import feed_point, has_positive, part_id_of, point
 from lucernis.plan.model import Load, Part, Plan, Run
+from lucernis.plan.terminals import terminals
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,9 +19,10 @@ class Topology:
 
     `order` lists tree runs from the battery outward. `feeder_of` maps a point to the run that feeds it, `start_of` a
     run to the point it is fed from (which need not be the run's own start), `behind` a run to the consumers fed
-    through it (loads, and the coils of relays), `loads_behind` to the loads among them, `parts` an id to its part.
-    Runs in `closing` join two points that are both fed already, so that those in `both_fed` can be fed from either
-    end; runs in `dead` hang on no battery; `returns` are negatives alone.
+    through it (loads, coils of relays, terminals of chargers), `loads_behind` to the loads among them, `parts` an id
+    to its part, `root_of` a point to the battery or panel it hangs on. Runs in `closing` join two points that are both
+    fed already, so that those in `both_fed` can be fed from either end; runs in `dead` hang on nothing; `returns` are
+    negatives alone and links in series.
     """
 
     order: tuple[str, ...]
@@ -38,6 +40,7 @@ class Topology:
     parts: dict[str, Part]
     consumers: tuple[str, ...]
     ends_of: dict[str, tuple[str, str]]
+    root_of: dict[str, str]
 
     def part_at(self, point_name: str) -> Part:
         """The part a point belongs to."""
@@ -61,7 +64,7 @@ def _joined(plan: Plan, ends_of: dict[str, tuple[str, str]]) -> dict[str, list[t
 
 
 def trace(plan: Plan) -> Topology:
-    """Follow the wires from every battery outward, nearest first.
+    """Follow the wires from every battery outward, nearest first, then from panels that have a charger before them.
 
     Parameters
     ----------
@@ -83,6 +86,8 @@ def trace(plan: Plan) -> Topology:
     }
     touching = _joined(plan, ends_of)
     roots = [part.id for part in plan.parts if part.kind == "battery"]
+    panels = deque(part.id for part in plan.parts if part.kind == "panel")
+    root_of = {root: root for root in roots}
     feeder_of: dict[str, str] = {}
     start_of: dict[str, str] = {}
     finish_of: dict[str, str] = {}
@@ -92,7 +97,14 @@ def trace(plan: Plan) -> Topology:
     queue = deque(roots)
     used: set[str] = set()
     closing: list[str] = []
-    while queue:
+    while queue or panels:
+        if not queue:
+            panel = panels.popleft()
+            if panel not in reached:
+                reached.add(panel)
+                root_of[panel] = panel
+                queue.append(panel)
+            continue
         here = queue.popleft()
         for run, there in touching[here]:
             if run.id in used:
@@ -104,16 +116,22 @@ def trace(plan: Plan) -> Topology:
                 continue
             reached.add(there)
             order.append(run.id)
+            root_of[there] = root_of[here]
             feeder_of[there] = run.id
             start_of[run.id], finish_of[run.id] = here, there
             fed_runs[here].append(run.id)
             queue.append(there)
     loads = {part.id for part in plan.parts if isinstance(part, Load)}
-    coils = {f"{part.id}:coil" for part in plan.parts if part.kind == "relay"} & touching.keys()
+    others = {
+        name
+        for part in plan.parts
+        for name in _other_consumers(part)
+        if name in touching and (name != part.id or touching[name])
+    }
     behind: dict[str, tuple[str, ...]] = dict.fromkeys(closing, ())
     for run_id in reversed(order):
         end = finish_of[run_id]
-        own = (end,) if end in loads or end in coils else ()
+        own = (end,) if end in loads or end in others else ()
         behind[run_id] = own + tuple(one for next_run in fed_runs[end] for one in behind[next_run])
     return Topology(
         order=tuple(order),
@@ -123,7 +141,7 @@ def trace(plan: Plan) -> Topology:
         fed_runs={name: tuple(runs) for name, runs in fed_runs.items()},
         behind=behind,
         loads_behind={run: tuple(one for one in some if one in loads) for run, some in behind.items()}
-        if coils
+        if others
         else behind,
         closing=tuple(closing),
         both_fed=_both_fed(closing, start_of, finish_of, feeder_of),
@@ -132,10 +150,25 @@ def trace(plan: Plan) -> Topology:
         runs={run.id: run for run in plan.runs},
         parts=parts,
         consumers=tuple(
-            one for part in plan.parts for one in (part.id, f"{part.id}:coil") if one in loads or one in coils
+            dict.fromkeys(
+                one
+                for part in plan.parts
+                for one in (part.id, *_other_consumers(part))
+                if one in loads or one in others
+            )
         ),
         ends_of=ends_of,
+        root_of=root_of,
     )
+
+
+def _other_consumers(part: Part) -> tuple[str, ...]:
+    """Points that draw or give without being loads: coils, and the terminals of chargers."""
+    if part.kind == "relay":
+        return (f"{part.id}:coil",)
+    if part.kind == "charger":
+        return tuple(point(part.id, terminal) for terminal in terminals(part))
+    return ()
 
 
 def _both_fed(

@@ -2,28 +2,33 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.circuit import STIFF_SOURCE_OHM, Circuit, LoadKind
+from lucernis.core.circuit import STIFF_SOURCE_OHM, Circuit, Converter, LoadKind
 from lucernis.core.contacts import chassis_point_ohm, contact_ohm
 from lucernis.core.demand import Demand
 from lucernis.core.options import Option
+from lucernis.core.supplies import charger_points, each_out_a, in_low_v
 from lucernis.core.switching import Contact, Switched, SwitchingPlan
 from lucernis.core.terminals import (
     CHASSIS,
+    back_point,
     has_negative,
     has_positive,
     negative_point,
     part_id_of,
     point,
     positive_point,
+    terminal_of,
 )
 from lucernis.core.topology import Topology
-from lucernis.plan.model import Plan
+from lucernis.plan.model import Battery, Charger, Panel, Part, Plan
+from lucernis.plan.terminals import terminals
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +37,8 @@ class Wiring:
 
     `pos` and `neg` map points to nodes; `contact_at` the conductor of each contact; consumer j of `consumers` is load
     j of the circuit. `whole` tells which conductors are there at all: a run with one leg leaves the other out.
+    `sources` are batteries and panels in the order of the circuit's sources; those in `above` stand on another battery
+    in series, so that their current is counted with that one.
     """
 
     circuit: Circuit
@@ -40,10 +47,15 @@ class Wiring:
     contact_at: dict[Contact, tuple[int, ...]]
     consumers: tuple[str, ...]
     whole: NDArray[np.bool_]
+    sources: tuple[str, ...]
+    above: frozenset[str]
 
     def neg_at(self, point_name: str) -> int:
         """The negative node that belongs to a positive point: that of its part where it has one."""
-        return self.neg.get(point_name, self.neg[part_id_of(point_name)])
+        found = self.neg.get(point_name)
+        if found is None and point_name.endswith(":out_b"):
+            found = self.neg.get(point_name.removesuffix("_b"))
+        return self.neg[part_id_of(point_name)] if found is None else found
 
     def resistances(self, legs_ohm: NDArray[np.float64]) -> NDArray[np.float64]:
         """Resistance of every conductor, shape (n_conductors,), with other legs than the circuit's own. [Ω]
@@ -86,12 +98,17 @@ def _nodes(plan: Plan, switching: SwitchingPlan) -> tuple[dict[str, int], dict[s
     more = [point(part.id, "out") for part in plan.parts if part.kind == "shunt"]
     more += [point(part.id, "out") for part in plan.parts if part.kind == "switch" and part.form == "reversing"]
     more += [point(part.id, "coil") for part in plan.parts if part.kind == "relay"]
+    more += [
+        point(part.id, "out") for part in plan.parts if part.kind == "charger" and back_point(part, "out") != part.id
+    ]
     if any(part.kind == "chassis_point" for part in plan.parts):
         more.append(CHASSIS)
     for name in more:
         neg[name], count = count, count + 1
     points = [one for pair in switching.contacts.values() for one in pair]
     for run in plan.runs:
+        if run.legs == "series":
+            continue
         points.append(positive_point(parts[run.start.part], run.start, "start"))
         points.append(positive_point(parts[run.finish.part], run.finish, "finish"))
     for name in points:
@@ -109,6 +126,35 @@ def leg_ohms(plan: Plan, options: Mapping[str, Option]) -> NDArray[np.float64]:
     out[::2] = each + np.array([one.fuse_ohm for one in chosen])
     out[1::2] = each
     return out
+
+
+def own_volts(part: Part, plan: Plan, source_v: float) -> float:
+    """Volts held at a source while drop is computed: a battery's share of the plan's, a panel's at greatest power."""
+    if isinstance(part, Panel):
+        return part.mp_v * part.series
+    rated_v = part.rated_v if isinstance(part, Battery) else None
+    return source_v * (rated_v or plan.nominal_v) / plan.nominal_v
+
+
+def _converters(plan: Plan, figures: Demand, index: dict[str, int], circuit: Circuit) -> None:
+    """Join what chargers draw to what they give. Sun comes first; the other input fills up to the output's limit."""
+    for charger in (part for part in plan.parts if isinstance(part, Charger)):
+        outs = [index[one] for one in charger_points(charger) if one in index and figures.supplies[one].gives]
+        pv = index.get(f"{charger.id}:pv")
+        draws = index.get(charger.id) if charger.form == "dcdc" else None
+        for out in outs:
+            share_a = each_out_a(charger)
+            if pv is not None:
+                most_w = min(circuit.load_value[pv], charger.pv_w or math.inf) / len(outs)
+                circuit.converter(Converter(pv, out, charger.efficiency_frac, share_a, power_w=most_w))
+            if charger.form == "shore":
+                circuit.converter(Converter(None, out, charger.efficiency_frac, share_a))
+            if draws is not None:
+                in_a = charger.in_a if charger.in_a is not None else math.inf
+                low_v = in_low_v(charger, plan.nominal_v)
+                circuit.converter(
+                    Converter(draws, out, charger.efficiency_frac, share_a, in_a / len(outs), in_low_v=low_v)
+                )
 
 
 def wire_plan(
@@ -144,12 +190,19 @@ def wire_plan(
     pos, neg, count = _nodes(plan, switching)
     parts = {part.id: part for part in plan.parts}
     circuit = Circuit(node_count=count)
-    for part in plan.parts:
-        if part.kind == "battery":
-            volts = source_v * (part.rated_v or plan.nominal_v) / plan.nominal_v
-            circuit.source(pos[part.id], neg[part.id], volts, STIFF_SOURCE_OHM)
+    sources: list[Battery | Panel] = [
+        part
+        for part in plan.parts
+        if part.kind == "battery" or (part.kind == "panel" and topology.root_of.get(part.id) == part.id)
+    ]
+    for one in sources:
+        circuit.source(pos[one.id], neg[one.id], own_volts(one, plan, source_v), STIFF_SOURCE_OHM)
     for run, ohm, back_ohm in zip(plan.runs, *leg_ohms(plan, options).reshape(-1, 2).T.tolist(), strict=True):
         start, finish = parts[run.start.part], parts[run.finish.part]
+        if run.legs == "series":
+            circuit.conductor(neg[start.id], pos[finish.id], ohm)
+            circuit.conductor(neg[start.id], neg[finish.id], back_ohm)
+            continue
         circuit.conductor(
             pos[positive_point(start, run.start, "start")], pos[positive_point(finish, run.finish, "finish")], ohm
         )
@@ -159,29 +212,39 @@ def wire_plan(
             back_ohm,
         )
     contact_at: dict[Contact, tuple[int, ...]] = {}
-    for contact, (one, other) in switching.contacts.items():
+    for contact, (first, second) in switching.contacts.items():
         part = parts[contact[0]]
         ohm = contact_ohm(part)
         if part.kind == "switch" and part.form == "reversing":
-            back = (neg[one], neg[other])
+            back = (neg[first], neg[second])
             ways = (
-                ((pos[one], pos[other]), back) if contact[1] == "main" else ((pos[one], back[1]), (back[0], pos[other]))
+                ((pos[first], pos[second]), back)
+                if contact[1] == "main"
+                else ((pos[first], back[1]), (back[0], pos[second]))
             )
             contact_at[contact] = tuple(circuit.conductor(a, b, ohm) for a, b in ways)
         else:
-            contact_at[contact] = (circuit.conductor(pos[one], pos[other], ohm),)
+            contact_at[contact] = (circuit.conductor(pos[first], pos[second], ohm),)
     for part in plan.parts:
         if part.kind == "shunt":
             circuit.conductor(neg[part.id], neg[point(part.id, "out")], contact_ohm(part))
         elif part.kind == "chassis_point":
             circuit.conductor(neg[part.id], neg[CHASSIS], chassis_point_ohm(plan))
-    consumers = []
+    consumers: list[str] = []
+    index: dict[str, int] = {}
     for name in topology.consumers:
         load = figures.loads[name]
         if load.power_w is None:
             continue
         part = parts[part_id_of(name)]
         kind: LoadKind = part.behaviour if part.kind == "load" else "resistive"
+        if isinstance(part, Charger):
+            kind = "constant_current" if figures.supplies[name].gives else "constant_power"
+            index[name] = len(consumers)
+            ends = (pos[name], neg[back_point(part, terminal_of(name) or terminals(part)[0])])
+            circuit.load(*ends, kind, load.power_w if kind == "constant_power" else load.design_current_a)
+            consumers.append(name)
+            continue
         value = {
             "constant_power": load.power_w,
             "constant_current": load.power_w / load.rated_v,
@@ -189,7 +252,10 @@ def wire_plan(
         }[kind]
         circuit.load(pos[name], neg[name], kind, value)
         consumers.append(name)
+    _converters(plan, figures, index, circuit)
     whole = np.ones(len(circuit.conductor_ohm), dtype=bool)
-    for index, run in enumerate(plan.runs):
-        whole[2 * index], whole[2 * index + 1] = has_positive(run), has_negative(run)
-    return Wiring(circuit, pos, neg, contact_at, tuple(consumers), whole)
+    for at, run in enumerate(plan.runs):
+        whole[2 * at] = has_positive(run) or run.legs == "series"
+        whole[2 * at + 1] = has_negative(run)
+    above = frozenset(run.start.part for run in plan.runs if run.legs == "series")
+    return Wiring(circuit, pos, neg, contact_at, tuple(consumers), whole, tuple(one.id for one in sources), above)

@@ -135,12 +135,12 @@ class WorkingBook:
         path = path_runs(self.sized.topology, load.id)
         worst = max(
             (result for result in self.sized.states.values() if load.id in result.load_a),
-            key=lambda result: self.sized.source_v - result.part_v[load.id],
+            key=lambda result: self.sized.home_v(load.id) - result.part_v[load.id],
             default=None,
         )
         if not path or worst is None:
             return
-        drop_v = self.sized.source_v - worst.part_v[load.id]
+        drop_v = self.sized.home_v(load.id) - worst.part_v[load.id]
         inputs = [
             Input(
                 f"ΔU {self._tags[run]}",
@@ -379,7 +379,7 @@ class WorkingBook:
         )
         path = path_runs(self.sized.topology, self.sized.topology.finish_of.get(run.id, ""))
         finish = self.sized.topology.finish_of.get(run.id, run.finish.part)
-        end_v = max(self.sized.source_v - result.part_v[finish] for result in self.sized.states.values())
+        end_v = max(self.sized.home_v(finish) - result.part_v[finish] for result in self.sized.states.values())
         if path:
             self.add(
                 run.id,

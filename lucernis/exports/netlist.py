@@ -6,7 +6,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from lucernis.core.circuit import FOLD_FRAC, Circuit
+from lucernis.core.circuit import Circuit, fold_volts
 
 
 def _floating(circuit: Circuit) -> list[int]:
@@ -45,7 +45,7 @@ def netlist(circuit: Circuit, title: str) -> str:
     Returns
     -------
     str
-        Netlist. Constant power is a behavioural source; below half the source voltage it goes on as a resistance,
+        Netlist. Constant power is a behavioural source; below half its no-load voltage it goes on as a resistance,
         as in the solver.
     """
 
@@ -61,15 +61,14 @@ def netlist(circuit: Circuit, title: str) -> str:
         zip(circuit.source_pos, circuit.source_neg, circuit.source_v, circuit.source_ohm, strict=True)
     ):
         lines += [f"V{k} e{k} {node(neg)} {volts:.12g}", f"RS{k} e{k} {node(pos)} {ohm:.12g}"]
-    fold_v = FOLD_FRAC * max(circuit.source_v, default=0.0)
-    for k, (pos, neg, kind, value) in enumerate(
-        zip(circuit.load_pos, circuit.load_neg, circuit.load_kind, circuit.load_value, strict=True)
-    ):
+    loads = zip(circuit.load_pos, circuit.load_neg, circuit.load_kind, circuit.load_value, strict=True)
+    for k, ((pos, neg, kind, value), fold_v) in enumerate(zip(loads, fold_volts(circuit).tolist(), strict=True)):
         at, of = node(pos), node(neg)
         if kind == "resistive":
             lines.append(f"RL{k} {at} {of} {value:.12g}")
-        elif kind == "constant_current":
-            lines.append(f"IL{k} {at} {of} {value:.12g}")
+        elif kind == "constant_current" or fold_v <= 0:
+            # Constant power on nothing live draws nothing.
+            lines.append(f"IL{k} {at} {of} {value if kind == 'constant_current' else 0.0:.12g}")
         else:
             volts_text = f"v({at},{of})" if of != "0" else f"v({at})"
             lines.append(

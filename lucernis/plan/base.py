@@ -33,3 +33,12 @@ class SizeRef(Doc):
 
     system: SizeSystem
     size: SizeName
+
+
+class PartBase(Doc):
+    """What every part has: an id, a name, a tag for its sleeve, and a place."""
+
+    id: Id
+    name: Name
+    tag: Tag
+    place: Id | None = None

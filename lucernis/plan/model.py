@@ -13,9 +13,9 @@ from pydantic import Field, ValidationError, model_validator
 
 from lucernis.errors import BadDocument, FieldProblem, LucernisError
 from lucernis.plan.base import Amps, Body, Colour, Doc, Id, Length, Name, SizeName, SizeRef, Tag, Text
+from lucernis.plan.energy import Energy, Slot, Stop
 from lucernis.plan.parts import (
     PART_CLASSES,
-    Battery,
     Busbar,
     ChassisPoint,
     FuseBlock,
@@ -29,13 +29,14 @@ from lucernis.plan.parts import (
     Switch,
 )
 from lucernis.plan.references import practice_problems, reference_problems
+from lucernis.plan.source_parts import Alternator, Battery, Charger, Inverter, Isolator, Panel
 from lucernis.plan.terminals import Terminal
 from lucernis.plan.units import LONG_M, LONGEST_M, Preference, parse_length_m
 from lucernis.plan.upgrades import upgrade
 from lucernis.practice.rules import FuseFamily, SizeSystem
 
 FORMAT = "lucernis-plan"
-VERSION = 2
+VERSION = 3
 
 
 class Vehicle(Doc):
@@ -66,6 +67,7 @@ class Zone(Doc):
     ambient_c: Annotated[float, Field(ge=-40, le=120)] = 30.0
     engine_space: bool = False
     vapour: bool = Field(default=False, description="Petrol or gas vapour can gather: no sparks.")
+    wet: bool = Field(default=False, description="Spray, rain or bilge water reach it.")
 
 
 class Place(Doc):
@@ -74,6 +76,7 @@ class Place(Doc):
     id: Id
     name: Name
     zone: Id
+    vented: bool | None = Field(default=None, description="Opens to outside air, high up; not known when absent.")
 
 
 class WireColours(Doc):
@@ -144,14 +147,15 @@ class PassThrough(Doc):
 
 
 class Run(Doc):
-    """Conductors between two parts: a positive and a negative of one size, or one of them alone."""
+    """Conductors between two parts: a positive and a negative of one size, one of them alone, or a link in series from
+    the negative post of one battery to the positive post of the next."""
 
     id: Id
     tag: Tag
     name: Annotated[str, Field(max_length=80)] = ""
     start: End
     finish: End
-    legs: Literal["both", "positive", "negative"] = "both"
+    legs: Literal["both", "positive", "negative", "series"] = "both"
     parallel: Annotated[int, Field(ge=1, le=8)] = Field(default=1, description="Equal conductors side by side a leg.")
     length_m: Length
     length_as_typed: Annotated[str, Field(max_length=40)] | None = None
@@ -213,6 +217,7 @@ class State(Doc):
     key_on: bool = True
     engine_on: bool = False
     shore_on: bool = False
+    sun: bool = Field(default=False, description="Panels give all they can.")
     off: tuple[Id, ...] = Field(default=(), description="Loads that are off in this state.")
     open: tuple[Id, ...] = Field(default=(), description="Switches that are open, and runs whose fuse is out.")
     modes: tuple[Mode, ...] = Field(default=(), description="Position a where none is named.")
@@ -231,7 +236,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"
@@ -242,6 +247,7 @@ class Plan(Doc):
     parts: tuple[Part, ...] = Field(default=(), max_length=5000)
     runs: tuple[Run, ...] = Field(default=(), max_length=10000)
     states: tuple[State, ...] = Field(default=(State(id="all_on", name="Everything on"),), min_length=1, max_length=20)
+    energy: Energy = Energy()
     waivers: tuple[Waiver, ...] = Field(default=(), max_length=2000)
 
 
@@ -324,16 +330,21 @@ def plan_document(plan: Plan, *, full: bool = True) -> dict[str, Any]:
 __all__ = [
     "FORMAT",
     "VERSION",
+    "Alternator",
     "Battery",
     "Body",
     "Busbar",
+    "Charger",
     "ChassisPoint",
     "Doc",
     "Duty",
     "End",
+    "Energy",
     "Fuse",
     "FuseBlock",
     "FusePin",
+    "Inverter",
+    "Isolator",
     "Job",
     "Joint",
     "KeyedFeed",
@@ -341,6 +352,7 @@ __all__ = [
     "Maker",
     "Mode",
     "Override",
+    "Panel",
     "Part",
     "PassThrough",
     "Place",
@@ -350,7 +362,9 @@ __all__ = [
     "Run",
     "Shunt",
     "SizeRef",
+    "Slot",
     "State",
+    "Stop",
     "Switch",
     "Vehicle",
     "Waiver",

@@ -1,4 +1,5 @@
-"""The kinds of parts a plan may hold, with their ratings. Which terminals each has stands in `terminals.py`.
+"""The kinds of parts a plan may hold, with their ratings; those that give power stand in `source_parts.py`, and which
+terminals each has in `terminals.py`.
 
 A rating that is absent is not known; then no check can say that it is kept.
 """
@@ -9,33 +10,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from lucernis.plan.base import Amps, Doc, Id, Name, Seconds, SizeRef, Tag
+from lucernis.plan.base import Amps, Doc, PartBase, Seconds, SizeRef
+from lucernis.plan.source_parts import Alternator, Battery, Charger, Inverter, Isolator, Panel
 from lucernis.practice.rules import FuseFamily
 
 
-class _Part(Doc):
-    id: Id
-    name: Name
-    tag: Tag
-    place: Id | None = None
-
-
-class Battery(_Part):
-    """A battery or bank with one positive and one negative terminal."""
-
-    kind: Literal["battery"] = "battery"
-    chemistry: Literal["flooded", "agm", "gel", "lfp"] = "lfp"
-    capacity_ah: Annotated[float, Field(gt=0, le=20000)] = 100.0
-    rated_v: Literal[6, 12, 24] | None = Field(default=None, description="The plan's nominal volts when absent.")
-    internal_ohm: Annotated[float, Field(gt=0, le=1)] | None = Field(
-        default=None, description="By its maker; by chemistry and capacity when absent."
-    )
-    short_circuit_a: Annotated[float, Field(gt=0, le=100000)] | None = Field(
-        default=None, description="What it delivers into a dead short, by its maker."
-    )
-
-
-class FuseBlock(_Part):
+class FuseBlock(PartBase):
     """A block with a positive bus, or two, and fused ways."""
 
     kind: Literal["fuse_block"] = "fuse_block"
@@ -55,7 +35,7 @@ class FuseBlock(_Part):
         return self
 
 
-class Busbar(_Part):
+class Busbar(PartBase):
     """A bar, or a pair of them, with studs."""
 
     kind: Literal["busbar"] = "busbar"
@@ -64,7 +44,7 @@ class Busbar(_Part):
     studs: Annotated[int, Field(ge=2, le=40)] = 4
 
 
-class Switch(_Part):
+class Switch(PartBase):
     """A switch worked by hand: the system's isolating switch or one for a circuit."""
 
     kind: Literal["switch"] = "switch"
@@ -74,7 +54,7 @@ class Switch(_Part):
     short_time_a: Amps | None = Field(default=None, description="What it stands for half a minute, by its maker.")
 
 
-class KeyedFeed(_Part):
+class KeyedFeed(PartBase):
     """A feed of the vehicle that is live only under a condition."""
 
     kind: Literal["keyed_feed"] = "keyed_feed"
@@ -82,7 +62,7 @@ class KeyedFeed(_Part):
     rated_a: Amps | None = None
 
 
-class Relay(_Part):
+class Relay(PartBase):
     """A contact moved by a coil: plug-in relay or solenoid."""
 
     kind: Literal["relay"] = "relay"
@@ -92,7 +72,7 @@ class Relay(_Part):
     suppression: Literal["none", "diode", "resistor"] = "none"
 
 
-class Joint(_Part):
+class Joint(PartBase):
     """A point where wires meet: splice, lever connector, plug-in connector, stud, outlet or towing plug."""
 
     kind: Literal["joint"] = "joint"
@@ -101,7 +81,7 @@ class Joint(_Part):
     pins: Annotated[int, Field(ge=1, le=24)] = 2
 
 
-class Shunt(_Part):
+class Shunt(PartBase):
     """A measuring shunt in the battery's negative."""
 
     kind: Literal["shunt"] = "shunt"
@@ -109,7 +89,7 @@ class Shunt(_Part):
     rated_mv: Annotated[float, Field(gt=0, le=200)] = 50.0
 
 
-class ChassisPoint(_Part):
+class ChassisPoint(PartBase):
     """A bolted joint to the body."""
 
     kind: Literal["chassis_point"] = "chassis_point"
@@ -124,7 +104,7 @@ class Maker(Doc):
     fuse_a: Amps | None = None
 
 
-class Load(_Part):
+class Load(PartBase):
     """A consumer. Watts or amps, never both: the other is computed."""
 
     kind: Literal["load"] = "load"
@@ -150,20 +130,42 @@ class Load(_Part):
     cycle_on_s: Seconds | None = Field(default=None, description="On time of one cycle, for what cycles by itself.")
     cycle_off_s: Seconds | None = Field(default=None, description="Off time between two cycles.")
     maker: Maker = Maker()
+    inverter: Inverter | None = Field(default=None, description="Ratings of an inverter; its watts are then AC watts.")
 
     @model_validator(mode="after")
     def _one_of_watts_and_amps(self) -> Load:
         if self.power_w is not None and self.current_a is not None:
             raise ValueError("give power_w or current_a, not both")
+        if self.inverter is not None and (self.device != "inverter" or self.count != 1):
+            raise ValueError("inverter: only for one device that is an inverter")
+        if self.inverter is not None and self.current_a is not None:
+            raise ValueError("inverter: give its AC power_w, not amps")
         return self
 
 
 Part = Annotated[
-    Battery | FuseBlock | Busbar | Switch | KeyedFeed | Relay | Joint | Shunt | ChassisPoint | Load,
+    Battery
+    | Alternator
+    | Isolator
+    | Charger
+    | Panel
+    | FuseBlock
+    | Busbar
+    | Switch
+    | KeyedFeed
+    | Relay
+    | Joint
+    | Shunt
+    | ChassisPoint
+    | Load,
     Field(discriminator="kind"),
 ]
-PART_CLASSES: dict[str, type[_Part]] = {
+PART_CLASSES: dict[str, type[PartBase]] = {
     "battery": Battery,
+    "alternator": Alternator,
+    "isolator": Isolator,
+    "charger": Charger,
+    "panel": Panel,
     "fuse_block": FuseBlock,
     "busbar": Busbar,
     "switch": Switch,

@@ -24,6 +24,8 @@ def reference_problems(plan: Plan) -> list[FieldProblem]:
         if isinstance(part, Load):
             problems += _size(part.maker.least, f"#/parts/{index}/maker/least")
             problems += _size(part.maker.greatest, f"#/parts/{index}/maker/greatest")
+        elif part.kind == "charger":
+            problems += _size(part.greatest, f"#/parts/{index}/greatest")
         if part.place is not None and part.place not in places:
             problems.append(FieldProblem(f"#/parts/{index}/place", f"no place {part.place!r}"))
     zones = {zone.id for zone in plan.zones}
@@ -31,6 +33,10 @@ def reference_problems(plan: Plan) -> list[FieldProblem]:
     for index, run in enumerate(plan.runs):
         problems += _run(run, index, parts, zones, used_ways)
     problems += _states(plan, parts)
+    states = {state.id for state in plan.states}
+    for at, slot in enumerate(plan.energy.day):
+        if slot.state not in states:
+            problems.append(FieldProblem(f"#/energy/day/{at}/state", f"no state {slot.state!r}"))
     return problems
 
 
@@ -94,8 +100,8 @@ def _fuse(run: Run, fuse: Fuse | None, where: str) -> list[FieldProblem]:
     if fuse is None:
         return []
     problems = []
-    if run.legs == "negative":
-        problems.append(FieldProblem(where, "a fuse stands in the positive; a negative alone has none"))
+    if run.legs in ("negative", "series"):
+        problems.append(FieldProblem(where, "a fuse stands in the positive; this run has none"))
     if fuse.distance_m > run.length_m:
         problems.append(FieldProblem(f"{where}/distance_m", f"must be <= length_m ({run.length_m:g})"))
     pin = fuse.pin
@@ -118,6 +124,8 @@ def _run(
             other = used_ways.setdefault((end.part, end.way), index)
             if other != index:
                 problems.append(FieldProblem(f"{where}/way", f"way {end.way} already feeds run {other}"))
+        if run.legs == "series" and end.part in parts and parts[end.part].kind != "battery":
+            problems.append(FieldProblem(f"{where}/part", "a link in series joins two batteries"))
     if run.start.part == run.finish.part:
         problems.append(FieldProblem(f"#/runs/{index}/finish/part", "a run cannot lead from a part to itself"))
     problems += _fuse(run, run.fuse_at_start, f"#/runs/{index}/fuse_at_start")

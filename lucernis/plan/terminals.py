@@ -6,14 +6,18 @@ from typing import Literal
 
 from lucernis.plan.parts import Busbar, FuseBlock, Part
 
-Terminal = Literal["in", "out", "out_b", "coil", "bank_b"]
+Terminal = Literal["in", "out", "out_b", "coil", "bank_b", "pv"]
 Side = Literal["start", "finish"]
 
 
 def terminals(part: Part) -> tuple[Terminal, ...]:
     """Terminals an end may name on a part; empty where there is only one."""
-    if part.kind in ("keyed_feed", "shunt"):
+    if part.kind in ("keyed_feed", "shunt", "isolator"):
         return ("in", "out")
+    if part.kind == "charger":
+        ways: tuple[Terminal, ...] = ("in",) if part.form == "dcdc" else ()
+        ways += ("out", "out_b") if part.outputs == 2 else ("out",)
+        return ways + (("pv",) if part.pv_high_v is not None else ())
     if part.kind == "switch":
         return ("in", "out", "out_b") if part.form == "three_position" else ("in", "out")
     if part.kind == "relay":
@@ -25,9 +29,19 @@ def terminals(part: Part) -> tuple[Terminal, ...]:
 
 def usual_terminal(part: Part, side: Side) -> Terminal | None:
     """The terminal meant when none is named: a run finishes at the way in and starts at the way out."""
-    if "in" in terminals(part):
+    names = terminals(part)
+    if part.kind == "charger":
+        return _usual_of_charger(names, side)
+    if "in" in names:
         return "in" if side == "finish" else "out"
     return None
+
+
+def _usual_of_charger(names: tuple[Terminal, ...], side: Side) -> Terminal:
+    """A run that leaves a charger leaves by its output; one that comes to it is its supply where it has one."""
+    if side == "finish" and "in" in names:
+        return "in"
+    return "pv" if side == "finish" and "pv" in names else "out"
 
 
 def has_legs(part: Part) -> tuple[bool, bool]:

@@ -18,7 +18,12 @@ def _to_2(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
-STEPS: dict[int, Step] = {1: _to_2}
+def _to_3(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 adds chargers, panels, isolators, alternators, links in series and the days; version 2 stands."""
+    return document
+
+
+STEPS: dict[int, Step] = {1: _to_2, 2: _to_3}
 
 
 def upgrade(document: dict[str, Any], *, to_version: int, steps: Mapping[int, Step] = STEPS) -> dict[str, Any]:

@@ -18,6 +18,8 @@ from lucernis.errors import OutOfRange, UnknownRow
 AmpacityTable = Literal["e11", "iso_small_craft"]
 SizeSystem = Literal["awg", "bs", "mm2", "sae", "auto_mm"]
 DesignVolts = Literal["nominal", "lowest", "running"]
+InverterCurrent = Literal["efficiency", "ten_to_one"]
+SmallPanel = Literal["15_w", "never"]
 FuseOverLoad = Literal["next", "125"]
 FuseUnderWire = Literal["strict", "150_when_none_fits"]
 FuseFamily = Literal[
@@ -50,6 +52,8 @@ class RuleValues(BaseModel):
     drop_sensitive_frac: Frac = Field(description="Greatest drop for a sensitive load, share of nominal volts.")
     drop_other_frac: Frac = Field(description="Greatest drop for any other load, share of nominal volts.")
     design_volts: DesignVolts = Field(description="Volts that turn watts into the design current.")
+    inverter_current: InverterCurrent = Field(description="How the current of an inverter is figured.")
+    small_panel: SmallPanel = Field(description="A panel on a battery without a controller.")
     fuse_over_load: FuseOverLoad = Field(description="How far the fuse stands above the load.")
     fuse_under_wire: FuseUnderWire = Field(description="How far the fuse may stand above the wire.")
     fuse_distance_m: Annotated[float, Field(gt=0, le=3)] = Field(description="Longest wire from source to fuse.")
@@ -69,6 +73,11 @@ SCHOOLS: dict[str, dict[str, str]] = {
         "lowest": "lowest working voltage of the device",
         "running": "engine running (13.5)",
     },
+    "inverter_current": {
+        "efficiency": "by its efficiency at the lowest voltage",
+        "ten_to_one": "a tenth of its watts at 12 V, a twentieth at 24 V",
+    },
+    "small_panel": {"15_w": "up to 15 W", "never": "never"},
     "fuse_over_load": {"next": "next made rating", "125": "125 % of the load, then the next made rating"},
     "fuse_under_wire": {
         "strict": "at most the wire's ampacity",

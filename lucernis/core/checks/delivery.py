@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from lucernis.core.checks.raising import Raised
 from lucernis.core.topology import path_runs
-from lucernis.plan.model import Battery, FuseBlock, Load
+from lucernis.plan.model import Battery, FuseBlock, Load, Run
+
+# What charges, and what joins two sources, has no load behind it.
+_NO_LOAD_BEHIND = {"battery_link", "isolator", "alternator", "panel"}
+
+
+def _ends(raised: Raised, run: Run) -> set[str]:
+    parts = raised.sized.topology.parts
+    kinds = {parts[run.start.part].kind, parts[run.finish.part].kind}
+    return {"battery_link"} if kinds == {"battery"} else set(kinds)
 
 
 def check_delivery(raised: Raised) -> None:
@@ -28,7 +37,11 @@ def check_delivery(raised: Raised) -> None:
                 what=f"No battery feeds {run.tag}",
                 mend="Join its start to a block or the battery.",
             )
-        elif raised.sized.topology.behind.get(run.id) == () and run.id not in raised.sized.topology.closing:
+        elif (
+            raised.sized.topology.behind.get(run.id) == ()
+            and run.id not in raised.sized.topology.both_fed
+            and _ends(raised, run).isdisjoint(_NO_LOAD_BEHIND)
+        ):
             raised.raise_(
                 "run-nothing-behind",
                 run.id,
@@ -91,10 +104,10 @@ def _voltage(raised: Raised, load: Load) -> None:
                 power_w=sized.demand.loads[load.id].power_w or 0.0,
             )
             return
-        lost_v = sized.source_v - result.part_v[load.id]
+        lost_v = sized.home_v(load.id) - result.part_v[load.id]
         if lost_v > worst_v:
             worst_v, worst_state = lost_v, state.name
-    at_load_v = sized.source_v - worst_v
+    at_load_v = sized.home_v(load.id) - worst_v
     min_v = sized.demand.loads[load.id].min_v
     if worst_v > 0 and at_load_v < min_v - 1e-9:
         raised.raise_(

@@ -8,7 +8,7 @@ from lucernis.core.fuse_curves import greatest_multiple_for
 from lucernis.core.fuses import family
 from lucernis.core.guards import Guards
 from lucernis.core.report import Fix
-from lucernis.core.terminals import point
+from lucernis.core.terminals import has_positive, point
 from lucernis.plan.edits.operations import PutLoad, PutRelay, SetFields, ShareFeeder
 from lucernis.plan.model import Battery, Busbar, FuseBlock, Joint, Load, Part, Relay, Run, Shunt, Switch
 
@@ -135,9 +135,7 @@ def _lugs(raised: Raised, part: Part, most: int) -> None:
 
 
 def _post(raised: Raised, part: Battery) -> None:
-    on_post = [
-        run for run in raised.plan.runs if part.id in (run.start.part, run.finish.part) and run.legs != "negative"
-    ]
+    on_post = [run for run in raised.plan.runs if part.id in (run.start.part, run.finish.part) and has_positive(run)]
     if len(on_post) > 1:
         raised.on_part(
             "post-stacked",
@@ -255,7 +253,7 @@ def _isolation(raised: Raised) -> None:
             what="Nothing switches the whole system off",
             mend="An isolating switch between the main fuse and everything else.",
             fixes=insert(first, f"Put an isolating switch before {far.name}", fields, at_m=at_m)
-            if first is not None and far is not None and first.legs != "negative"
+            if first is not None and far is not None and has_positive(first)
             else [],
         )
         return

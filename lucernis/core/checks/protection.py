@@ -101,6 +101,9 @@ def distance_limit_m(raised: Raised, run: Run) -> tuple[float, str]:
 
 def _present(raised: Raised, run: Run, case: Case) -> None:
     fed_part = raised.sized.topology.part_at(case.fed_from)
+    if fed_part.kind == "panel":
+        # Panels limit their own current; strings side by side are looked at with their charger.
+        return
     if case.protector is None:
         raised.on_run(
             "fuse-missing",

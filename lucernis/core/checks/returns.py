@@ -5,6 +5,7 @@ from __future__ import annotations
 from lucernis.core.checks.fixes import let_go_of_wire, set_part, thicker_wire
 from lucernis.core.checks.raising import Raised
 from lucernis.core.report import Fix
+from lucernis.core.terminals import has_negative, has_positive
 from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Load, Run, Shunt
 
@@ -38,7 +39,7 @@ def check_returns(raised: Raised) -> None:
 
 
 def _negative_runs(raised: Raised, part_id: str) -> list[Run]:
-    return [run for run in raised.plan.runs if run.legs != "positive" and part_id in (run.start.part, run.finish.part)]
+    return [run for run in raised.plan.runs if has_negative(run) and part_id in (run.start.part, run.finish.part)]
 
 
 def _shunt(raised: Raised, shunt: Shunt) -> None:
@@ -117,7 +118,7 @@ def _chassis(raised: Raised) -> None:
             mend="One bond, so that no current runs round through the body.",
             bonds=float(len(bonds)),
         )
-    positives = [option for run_id, option in sized.chosen.items() if sized.topology.runs[run_id].legs != "negative"]
+    positives = [option for run_id, option in sized.chosen.items() if has_positive(sized.topology.runs[run_id])]
     if not positives:
         return
     largest = max(positives, key=lambda option: option.size.area_mm2).size

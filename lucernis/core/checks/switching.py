@@ -17,6 +17,7 @@ from lucernis.plan.model import Battery, Load, Relay
 
 # A coil wire is thin and draws next to nothing: what guards it should open at a few amperes. Common practice.
 COIL_FUSE_A = 5.0
+_FED_OTHERWISE = ("battery", "charger", "panel", "alternator")
 
 
 def check_switching(raised: Raised, guards: Guards) -> None:
@@ -150,7 +151,7 @@ def _dangling(raised: Raised) -> None:
     live = raised.sized.switching.all_closed.live
     negatives = {end.part for run in raised.plan.runs if run.legs == "negative" for end in (run.start, run.finish)}
     for part in raised.plan.parts:
-        if part.kind in ("battery", "load", "shunt", "chassis_point") or part.id in negatives:
+        if part.kind in (*_FED_OTHERWISE, "load", "shunt", "chassis_point") or part.id in negatives:
             continue
         if part.id not in live and point(part.id, "bank_b") not in live:
             raised.on_part(

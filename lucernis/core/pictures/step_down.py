@@ -20,6 +20,10 @@ LEFT, TOP = 12.0, 46.0
 # First column a kind may stand in; what is fed further down moves on to the right.
 _STAGE = {
     "battery": 0,
+    "panel": 3,
+    "alternator": 0,
+    "isolator": 1,
+    "charger": 3,
     "switch": 1,
     "keyed_feed": 1,
     "relay": 2,
@@ -30,7 +34,20 @@ _STAGE = {
     "shunt": 1,
     "chassis_point": 1,
 }
-_HEADS = {"battery": "Store", "switch": "Switch", "busbar": "Bus", "fuse_block": "Fuse block", "load": "Load"}
+_HEADS = {
+    "battery": "Store",
+    "panel": "Sun",
+    "alternator": "Store",
+    "switch": "Switch",
+    "relay": "Switch",
+    "keyed_feed": "Switch",
+    "isolator": "Switch",
+    "busbar": "Bus",
+    "fuse_block": "Fuse block",
+    "charger": "Charger",
+    "load": "Load",
+}
+_HEAD_ORDER = ("Store", "Sun", "Switch", "Bus", "Joint", "Fuse block", "Charger", "Load")
 _GRADE: dict[str, Tone] = {"stop": "stop", "fix": "fix", "look": "line", "good": "line"}
 
 
@@ -58,7 +75,7 @@ class _Layout:
         self.spots: dict[str, _Spot] = {}
         self._next_row = 0.0
         for part in plan.parts:
-            if part.kind == "battery":
+            if part.kind == "battery" or (part.kind == "panel" and topology.root_of.get(part.id) == part.id):
                 self._place(part.id, 0)
         fed = {part_id_of(point) for point in topology.feeder_of}
         self.loose = [
@@ -97,8 +114,9 @@ class _Layout:
         # What hangs behind a load lies in line with it; everything else stands in the middle of what it feeds.
         load = self.topology.part_at(here.point).kind == "load"
         spot = _Spot(here.column, rows[0] if load else sum(rows) / len(rows))
-        if ":" not in here.point:
-            self.spots[here.point] = spot
+        part = self.topology.part_at(here.point)
+        if ":" not in here.point or part.kind == "charger":
+            self.spots.setdefault(part.id, spot)
         return spot.row
 
     def _depths(self) -> dict[str, int]:
@@ -159,7 +177,8 @@ def step_down_map(plan: Plan, report: Report, state_id: str | None = None) -> Dr
         run = runs[run_id]
         start, finish = (part_id_of(topology.start_of[run_id]), part_id_of(topology.finish_of[run_id]))
         if start in layout.spots and finish in layout.spots:
-            closing = run_id in topology.closing or ":" in topology.finish_of[run_id]
+            beside = ":" in topology.finish_of[run_id] and topology.parts[finish].kind != "charger"
+            closing = run_id in topology.closing or beside
             drawing.pieces.append(_ribbon(run, layout.spots[start], layout.spots[finish], state_id, closing=closing))
     parts, loads = {one.id: one for one in report.parts}, {one.id: one for one in report.loads}
     for one, spot in layout.spots.items():
@@ -184,12 +203,10 @@ def _heads(drawing: Drawing, layout: _Layout, topology: Topology) -> None:
     by_column: dict[int, set[str]] = {}
     for one, spot in layout.spots.items():
         kind = topology.parts[one].kind
-        by_column.setdefault(spot.column, set()).add(
-            _HEADS.get(kind, "Switch" if kind in ("relay", "keyed_feed") else "Joint")
-        )
+        by_column.setdefault(spot.column, set()).add(_HEADS.get(kind, "Joint"))
     piece = Piece("Stages")
     for column, names in by_column.items():
-        text = " · ".join(name for name in ("Store", "Switch", "Bus", "Joint", "Fuse block", "Load") if name in names)
+        text = " · ".join(name for name in _HEAD_ORDER if name in names)
         piece.words.append(Words(LEFT + column * (BOX_W + GAP), 22, _short(text, 24), tone="soft", size=12, bold=True))
     drawing.pieces.append(piece)
 
@@ -252,7 +269,7 @@ def _part(
     name, tag = (part.name, part.tag) if part is not None else (load.name, load.tag) if load is not None else (one, "")
     verdict = part.verdict if part is not None else load.verdict if load is not None else "good"
     under, tone = tag, _GRADE[verdict]
-    if part is not None and part.kind != "battery":
+    if part is not None and part.kind not in ("battery", "panel", "alternator"):
         under += f"  {part.through_a:.0f} A" + (f" of {part.rated_a:g}" if part.rated_a else "")
     elif load is not None:
         state = load.states[state_id] if state_id is not None else load.worst

@@ -12,10 +12,11 @@ from typing import Any
 
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.plan.cells import COLUMNS
-from lucernis.plan.edits import decisions, load_edits, wiring_edits
+from lucernis.plan.edits import decisions, load_edits, source_edits, wiring_edits
 from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
 from lucernis.plan.edits.operations import (
     AddBlock,
+    AddCharger,
     AddLoads,
     Connect,
     DeletePart,
@@ -24,6 +25,7 @@ from lucernis.plan.edits.operations import (
     Edit,
     FeedPart,
     InsertPart,
+    MakeBank,
     MoveLoad,
     Operation,
     PinFuse,
@@ -55,6 +57,8 @@ _DOERS: dict[type[Operation], Callable[[Desk, Any], None]] = {
     PutRelay: wiring_edits.put_relay,
     ShareFeeder: wiring_edits.share_feeder,
     Connect: wiring_edits.connect,
+    AddCharger: source_edits.add_charger,
+    MakeBank: source_edits.make_bank,
     DeleteRun: wiring_edits.delete_run,
     SetFuse: decisions.set_fuse,
     SetFields: decisions.set_fields,
@@ -76,6 +80,8 @@ _ADDING = (
     PutRelay,
     ShareFeeder,
     Connect,
+    AddCharger,
+    MakeBank,
     SetFuse,
     PinFuse,
 )

@@ -16,6 +16,10 @@ FIRST_LENGTH_M = 3.0
 # Prefixes of ids and of tags by kind of part; runs are r and C.
 PREFIX = {
     "battery": ("b", "B"),
+    "alternator": ("a", "A"),
+    "isolator": ("i", "I"),
+    "charger": ("q", "Q"),
+    "panel": ("p", "P"),
     "fuse_block": ("f", "F"),
     "busbar": ("u", "U"),
     "switch": ("s", "S"),

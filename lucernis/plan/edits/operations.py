@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lucernis.plan.cells import Column
 from lucernis.plan.model import End
+from lucernis.plan.terminals import Terminal
 from lucernis.plan.units import LengthReading
 from lucernis.practice.rules import FuseFamily
 
@@ -148,7 +149,7 @@ class FeedPart(Operation):
     op: Literal["feed_part"]
     part: PartFields
     fed_from: str
-    terminal: Literal["in", "out", "out_b", "coil", "bank_b"] | None = None
+    terminal: Terminal | None = None
     length: LengthText
     legs: Literal["both", "positive", "negative"] = "both"
     confirmed: bool = False
@@ -191,9 +192,33 @@ class Connect(Operation):
     start: End
     finish: End
     length: LengthText
-    legs: Literal["both", "positive", "negative"] = "both"
+    legs: Literal["both", "positive", "negative", "series"] = "both"
     fused: bool = False
     confirmed: bool = False
+
+
+class AddCharger(Operation):
+    """A charger with its output to a battery or bar, its supply from a battery or bar, and panels of its own."""
+
+    op: Literal["add_charger"]
+    part: PartFields
+    gives_to: str
+    give_length: LengthText
+    fed_from: str | None = None
+    feed_length: LengthText = "1 m"
+    panel: PartFields | None = None
+    panel_length: LengthText = "3 m"
+
+
+class MakeBank(Operation):
+    """Make a battery into a bank of equal ones: so many in series, so many of these strings side by side."""
+
+    op: Literal["make_bank"]
+    battery: str
+    series: Annotated[int, Field(ge=1, le=4)] = 1
+    parallel: Annotated[int, Field(ge=1, le=8)] = 1
+    take_off: Literal["same_end", "diagonal", "busbar"] = "busbar"
+    link_length: LengthText = "0.3 m"
 
 
 class DeleteRun(Operation):
@@ -239,6 +264,8 @@ Edit = Annotated[
     | PutRelay
     | ShareFeeder
     | Connect
+    | AddCharger
+    | MakeBank
     | DeleteRun
     | SetFuse
     | SetFields

@@ -1,0 +1,281 @@
+"""Checks of the bank: its limits, how it shares, what is joined in it, where it stands."""
+
+from __future__ import annotations
+
+from lucernis.core.bank import BankFigures, house_batteries, strings_of
+from lucernis.core.checks.fixes import put_fuse, set_part
+from lucernis.core.checks.raising import Raised
+from lucernis.core.fit import fit_rows
+from lucernis.core.options import zone_of_places
+from lucernis.core.report import Fix
+from lucernis.core.supplies import each_out_a
+from lucernis.core.terminals import has_negative, has_positive
+from lucernis.plan.edits.operations import SetFields
+from lucernis.plan.model import Battery, Charger, Run
+from lucernis.practice.tables import load_table
+
+# A string that carries so much more than an even share ages first: common practice, no source.
+UNEVEN = 1.15
+OLDER_YEARS = 2
+
+
+def check_bank(raised: Raised, bank: BankFigures | None) -> None:
+    """Raise what is wrong with the house bank and with where batteries stand."""
+    for part in raised.plan.parts:
+        if isinstance(part, Battery):
+            _stands(raised, part)
+    if bank is None:
+        return
+    _limits(raised, bank)
+    _joined(raised, bank)
+    _sharing(raised, bank)
+
+
+def _limits(raised: Raised, bank: BankFigures) -> None:
+    batteries = {one.id: one for string in bank.strings for one in string}
+    for share in bank.shares:
+        battery = batteries[share.battery]
+        if battery.discharge_a is not None and share.current_a > battery.discharge_a * 1.0001:
+            raised.on_part(
+                "bank-discharge-over",
+                battery,
+                what=f"{share.current_a:.0f} A from {battery.name}, made for {battery.discharge_a:g} A",
+                mend="More strings side by side, or less on at the same time.",
+                current_a=share.current_a,
+                limit_a=battery.discharge_a,
+            )
+    lead = bank.strings[0][0]
+    together = _charge_together(raised)
+    if bank.charge_a is not None and together > bank.charge_a * 1.0001:
+        raised.on_part(
+            "bank-charge-over",
+            lead,
+            what=f"Chargers give {together:.0f} A together; the bank takes {bank.charge_a:g} A",
+            mend="Smaller chargers, one held back while another works, or more strings.",
+            current_a=together,
+            limit_a=bank.charge_a,
+        )
+    for row in fit_rows(raised.plan, raised.sized, bank, raised.rules.values.inverter_current):
+        cell = row.cells[0]
+        if row.chosen_school and cell.holds == "fails" and cell.limit is not None:
+            load = raised.sized.topology.parts[row.inverter]
+            raised.on_part(
+                "inverter-over-bank" if row.mode == "continuous" else "inverter-surge-over-bank",
+                load,
+                what=f"{row.name} at {row.ac_w:.0f} W with the rest asks {cell.asked:.0f} A; "
+                f"the bank gives {cell.limit:g} A",
+                mend="A bank whose management allows it, a smaller inverter, or 24 V.",
+                current_a=cell.asked,
+                limit_a=cell.limit,
+            )
+
+
+def _charge_together(raised: Raised) -> float:
+    """The most chargers give at once in any state, or each alone where no state turns it on. [A]"""
+    chargers = [part for part in raised.plan.parts if isinstance(part, Charger)]
+    states = raised.sized.states.values()
+    most = max(
+        (
+            sum(
+                each_out_a(one.charger)
+                for name, one in raised.sized.demand.supplies.items()
+                if one.gives and name in raised.sized.demand.on[result.state_id]
+            )
+            for result in states
+        ),
+        default=0.0,
+    )
+    return max([most, *(one.out_a for one in chargers)], default=0.0)
+
+
+def _joined(raised: Raised, bank: BankFigures) -> None:
+    """Batteries that are joined must be alike."""
+    house = house_batteries(raised.plan)
+    first = house[0]
+    for other in house[1:]:
+        if other.chemistry != first.chemistry:
+            raised.on_part(
+                "bank-mixed-chemistry",
+                other,
+                what=f"{other.name} ({other.chemistry}) and {first.name} ({first.chemistry}) in one bank",
+                mend="One chemistry in a bank; a DC-DC charger between two.",
+                fixes=[set_part(other, f"Make it {first.chemistry}", chemistry=first.chemistry)],
+            )
+        if first.made_year and other.made_year and abs(first.made_year - other.made_year) >= OLDER_YEARS:
+            raised.on_part(
+                "bank-mixed-age",
+                other,
+                what=f"{other.name} is of {other.made_year}, {first.name} of {first.made_year}",
+                mend="Batteries of one age; the old one pulls the new one down.",
+            )
+    for string in bank.strings:
+        for lower in string[1:]:
+            if (lower.capacity_ah, lower.chemistry) != (string[0].capacity_ah, string[0].chemistry):
+                raised.on_part(
+                    "series-unequal",
+                    lower,
+                    what=f"{lower.name} ({lower.capacity_ah:g} Ah) in series with {string[0].name} "
+                    f"({string[0].capacity_ah:g} Ah)",
+                    mend="Equal batteries in series: the smaller one is driven flat and overcharged.",
+                    fixes=[set_part(lower, "Make it alike", capacity_ah=string[0].capacity_ah)],
+                )
+    sizes = {string[0].capacity_ah for string in bank.strings}
+    if len(sizes) > 1:
+        smallest = min(bank.strings, key=lambda one: one[0].capacity_ah)[0]
+        raised.on_part(
+            "bank-mixed-capacity",
+            smallest,
+            what="Strings of " + " and ".join(f"{one:g} Ah" for one in sorted(sizes)) + " side by side",
+            mend="Equal batteries side by side.",
+        )
+    if len(bank.strings) > 1 and any(string[0].chemistry == "lfp" for string in bank.strings):
+        _string_fuses(raised, bank)
+
+
+def _own_runs(raised: Raised, battery: Battery) -> list[Run]:
+    return [run for run in raised.plan.runs if battery.id in (run.start.part, run.finish.part)]
+
+
+def _string_fuses(raised: Raised, bank: BankFigures) -> None:
+    for string in bank.strings:
+        own = [run for run in _own_runs(raised, string[0]) if has_positive(run)]
+        bare = [
+            run for run in own if (run.fuse_at_start if run.start.part == string[0].id else run.fuse_at_finish) is None
+        ]
+        if own and bare:
+            end = "start" if bare[0].start.part == string[0].id else "finish"
+            raised.on_part(
+                "string-unfused",
+                string[0],
+                what=f"{bare[0].tag} leaves {string[0].name} without a fuse of its own",
+                mend="A fuse at every string: the others feed a short in one.",
+                fixes=[put_fuse(raised, bare[0], f"Put a fuse at {string[0].name}", end=end)],
+            )
+
+
+def _sharing(raised: Raised, bank: BankFigures) -> None:
+    if len(bank.strings) < 2:
+        return
+    batteries = {one.id: one for string in bank.strings for one in string}
+    worst = max(bank.shares, key=lambda one: one.of_even)
+    links = _links(raised)
+    if worst.of_even > UNEVEN:
+        fixes = _diagonal(raised, bank)
+        raised.on_part(
+            "bank-sharing",
+            batteries[worst.battery],
+            what=f"{batteries[worst.battery].name} gives {worst.current_a:.0f} A, "
+            f"{100 * (worst.of_even - 1):.0f} % more than an even share",
+            mend="Take off diagonally, or by cables of equal length to a busbar.",
+            fixes=fixes,
+            current_a=worst.current_a,
+            of_even=worst.of_even,
+        )
+    for group in links:
+        if (
+            len({round(run.length_m, 2) for run in group} | {raised.sized.chosen[run.id].size.label for run in group})
+            > 2
+        ):
+            raised.on_run(
+                "links-unequal",
+                group[1],
+                what="Links of the bank differ: "
+                + ", ".join(f"{run.tag} {run.length_m:g} m {raised.sized.chosen[run.id].size.label}" for run in group),
+                mend="Links of one length and one size.",
+                fixes=[
+                    Fix(
+                        "Make the links equally long",
+                        [
+                            SetFields(
+                                op="set_fields",
+                                subject=run.id,
+                                values={"length_m": max(one.length_m for one in group), "length_as_typed": None},
+                            )
+                            for run in group
+                        ],
+                    )
+                ],
+            )
+
+
+def _links(raised: Raised) -> list[list[Run]]:
+    """Positive and negative cables of the strings, each kind together."""
+    house = {one.id for one in house_batteries(raised.plan)}
+    tops = {string[0].id for string in strings_of(raised.plan)}
+    parts = raised.sized.topology.parts
+    between, to_bar = [], []
+    for run in raised.plan.runs:
+        ends = {run.start.part, run.finish.part}
+        if ends <= house and run.legs != "series":
+            between.append(run)
+        elif has_positive(run) and ends & tops and any(parts[one].kind == "busbar" for one in ends - house):
+            to_bar.append(run)
+    return [group for group in (between, to_bar) if len(group) > 1]
+
+
+def _diagonal(raised: Raised, bank: BankFigures) -> list[Fix]:
+    """Move the negatives that leave a chain of batteries at its first to its last."""
+    first, last = bank.strings[0][-1], bank.strings[-1][-1]
+    house = {one.id for one in house_batteries(raised.plan)}
+    leaving = [
+        run
+        for run in _own_runs(raised, first)
+        if run.legs == "negative" and has_negative(run) and not {run.start.part, run.finish.part} <= house
+    ]
+    chained = any(
+        {run.start.part, run.finish.part} <= house and run.legs == "negative" for run in _own_runs(raised, last)
+    )
+    if not leaving or not chained:
+        return []
+    edits = []
+    for run in leaving:
+        side = "start" if run.start.part == first.id else "finish"
+        values = {side: {"part": last.id, "way": None, "terminal": None}}
+        edits.append(SetFields(op="set_fields", subject=run.id, values=values))
+    return [Fix(f"Take the negative from {last.name}", list(edits))]
+
+
+def _stands(raised: Raised, battery: Battery) -> None:
+    plan = raised.plan
+    row = load_table("battery_chemistry").find(battery.chemistry)
+    places = {place.id: place for place in plan.places}
+    zone = zone_of_places(plan).get(f"place {battery.place}")
+    place = places.get(battery.place or "")
+    vents = row["vents_gas"]
+    vented = place is not None and (place.vented or (zone is not None and zone.engine_space))
+    if vents == "yes" and not vented:
+        raised.on_part(
+            "lead-unvented",
+            battery,
+            what=f"{battery.name} gives off hydrogen while it charges; "
+            + (f"{place.name} is not noted as vented" if place is not None else "it has no place"),
+            mend="A box that opens to outside air, high up; note the place as vented.",
+        )
+    elif vents != "no" and place is not None and place.vented is False and not vented:
+        raised.on_part(
+            "lead-unvented",
+            battery,
+            what=f"{battery.name} may give off hydrogen when overcharged; {place.name} is closed",
+            mend="A box that opens to outside air, high up; note the place as vented.",
+        )
+    least_c = battery.charge_least_c if battery.charge_least_c is not None else float(row["min_charge_c"])
+    charged = any(isinstance(part, Charger) for part in plan.parts)
+    if battery.use == "house" and charged and plan.energy.battery_c < least_c and battery.heater_w is None:
+        raised.on_part(
+            "battery-cold",
+            battery,
+            what=f"{battery.name} at {plan.energy.battery_c:g} °C would be charged below {least_c:g} °C",
+            mend="A warm place, pads that heat it first, or chargers that stop in the cold.",
+            fixes=[set_part(battery, "Add heater pads of 60 W", heater_w=60.0)],
+            temp_c=plan.energy.battery_c,
+            least_c=least_c,
+        )
+    if battery.hottest_c is not None and zone is not None and zone.ambient_c > battery.hottest_c:
+        raised.on_part(
+            "battery-hot",
+            battery,
+            what=f"{zone.name} reaches {zone.ambient_c:g} °C; {battery.name} is made for {battery.hottest_c:g} °C",
+            mend="Another place, away from engine and sun.",
+            ambient_c=zone.ambient_c,
+            limit_c=battery.hottest_c,
+        )

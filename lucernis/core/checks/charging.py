@@ -1,0 +1,332 @@
+"""Checks of what charges: chargers, panels, isolators and the alternator."""
+
+from __future__ import annotations
+
+from lucernis.core.charging import (
+    alternator_of,
+    alternator_spare_a,
+    engine_draw_a,
+    panel_fit,
+    rated_out_a,
+    study_charge,
+)
+from lucernis.core.checks.fixes import put_fuse, set_part
+from lucernis.core.checks.raising import Raised
+from lucernis.core.options import zone_of_places
+from lucernis.core.supplies import charger_points, panel_power_w, panels_on
+from lucernis.core.terminals import has_positive, part_id_of, point, terminal_of
+from lucernis.core.topology import path_runs
+from lucernis.plan.model import Battery, Charger, Isolator, Panel, Relay, Run
+
+# A charger that gives so much less than its rating is worth a thicker wire: common practice, no source.
+SHORT_OF_RATING = 0.97
+# Up to this a panel may hang on a battery without a controller, by one school: common practice, no source.
+SMALL_PANEL_W = 15.0
+# From so many strings side by side the others can feed a fault in one: common practice, no source.
+STRINGS_TO_FUSE = 3
+
+
+def check_charging(raised: Raised) -> None:
+    """Raise what is wrong with chargers, panels and what joins starter and house."""
+    chargers = [part for part in raised.plan.parts if isinstance(part, Charger)]
+    for charger in chargers:
+        _wired(raised, charger)
+        _set(raised, charger)
+        _place(raised, charger)
+        _panels(raised, charger)
+    for part in raised.plan.parts:
+        if isinstance(part, Panel):
+            _panel(raised, part)
+        elif isinstance(part, Isolator):
+            _joins(raised, part)
+        elif isinstance(part, Relay):
+            _relay_joins(raised, part)
+    if any(part.kind in ("charger", "isolator", "alternator") for part in raised.plan.parts):
+        _engine(raised, chargers)
+
+
+def _runs_at(raised: Raised, name: str) -> list[Run]:
+    ends = raised.sized.topology.ends_of
+    return [run for run in raised.plan.runs if has_positive(run) and name in ends[run.id]]
+
+
+def _battery_behind(raised: Raised, name: str) -> Battery | None:
+    root = raised.sized.topology.root_of.get(name)
+    part = raised.sized.topology.parts.get(root) if root is not None else None
+    return part if isinstance(part, Battery) else None
+
+
+def _wired(raised: Raised, charger: Charger) -> None:
+    """Every positive is joined, and fused where it meets a battery."""
+    for name in charger_points(charger):
+        runs = _runs_at(raised, name)
+        if not runs:
+            if not name.endswith(":pv"):
+                terminal = name.partition(":")[2] or "in"
+                raised.on_part(
+                    "charger-loose",
+                    charger,
+                    what=f"Terminal {terminal} of {charger.name} leads nowhere",
+                    mend="Join every positive of the charger, or take one with fewer outputs.",
+                    fixes=[set_part(charger, "Take one with one output", outputs=1)] if terminal == "out_b" else [],
+                )
+            continue
+        if name.endswith(":pv"):
+            continue
+        for run in runs:
+            at_start = raised.sized.topology.ends_of[run.id][0] != name
+            fuse = run.fuse_at_start if at_start else run.fuse_at_finish
+            # A supply may be fused further up its way; an output meets a bar that a far larger fuse guards.
+            far_up = terminal_of(name) in (None, "in") and raised.sized.cases[run.id].protector is not None
+            if not far_up and fuse is None and run.fuse_at_start is None and run.fuse_at_finish is None:
+                raised.on_run(
+                    "charger-unfused",
+                    run,
+                    what=f"{run.tag} joins {charger.name} to a battery's side without a fuse of its own",
+                    mend="A fuse where it meets the battery or the bar.",
+                    fixes=[put_fuse(raised, run, end="start" if at_start else "finish")],
+                )
+    gives_to = _battery_behind(raised, point(charger.id, "out"))
+    if charger.form == "dcdc" and gives_to is not None and _battery_behind(raised, charger.id) is gives_to:
+        raised.on_part(
+            "charger-in-a-ring",
+            charger,
+            what=f"{charger.name} takes from {gives_to.name} and gives to it",
+            mend="Its input from the starter side, its output to the house side.",
+        )
+
+
+def _set(raised: Raised, charger: Charger) -> None:
+    battery = _battery_behind(raised, point(charger.id, "out"))
+    if battery is None:
+        return
+    if charger.chemistry is None:
+        raised.on_part(
+            "charger-chemistry-unset",
+            charger,
+            what=f"{charger.name} is not set for a chemistry; {battery.name} is {battery.chemistry}",
+            mend="Set it by switch, wire or menu, and write it on the case.",
+            fixes=[set_part(charger, f"Note it as set to {battery.chemistry}", chemistry=battery.chemistry)],
+        )
+    elif charger.chemistry != battery.chemistry:
+        raised.on_part(
+            "charger-chemistry-wrong",
+            charger,
+            what=f"{charger.name} is set to {charger.chemistry}, {battery.name} is {battery.chemistry}",
+            mend="Set it for the battery it charges.",
+            fixes=[set_part(charger, f"Set it to {battery.chemistry}", chemistry=battery.chemistry)],
+        )
+    source = _battery_behind(raised, charger.id)
+    if charger.form == "dcdc" and charger.sense == "not_set" and source is not None and source.use == "starter":
+        way = path_runs(raised.sized.topology, charger.id)
+        parts = [raised.sized.topology.part_at(raised.sized.topology.start_of[one]) for one in way]
+        if any(part.kind == "joint" and part.form in ("towing_plug", "plug") for part in parts):
+            return
+        raised.on_part(
+            "charger-sense-unset",
+            charger,
+            what=f"{charger.name} stays on {source.name}, and nothing tells it that the engine runs",
+            mend="An ignition wire, or its voltage sensing; not needed where a plug comes off.",
+            fixes=[set_part(charger, "Note its ignition wire as joined", sense="wired")],
+        )
+
+
+def _place(raised: Raised, charger: Charger) -> None:
+    zone = zone_of_places(raised.plan).get(f"place {charger.place}")
+    if zone is None:
+        return
+    wrong = []
+    if charger.hottest_c is not None and zone.ambient_c > charger.hottest_c:
+        wrong.append(f"{zone.ambient_c:g} °C, made for {charger.hottest_c:g} °C")
+    if zone.engine_space and not charger.engine_space:
+        wrong.append("an engine space")
+    if zone.wet and not charger.splash:
+        wrong.append("wet")
+    if wrong:
+        raised.on_part(
+            "charger-place",
+            charger,
+            what=f"{charger.name} stands in {zone.name}: " + "; ".join(wrong),
+            mend="A cool dry place, or a unit made for this one.",
+        )
+
+
+def _panels(raised: Raised, charger: Charger) -> None:
+    fit = panel_fit(raised.plan, raised.sized, charger)
+    if fit is None:
+        if charger.form == "sun":
+            raised.on_part(
+                "charger-loose",
+                charger,
+                what=f"No panel is joined to {charger.name}",
+                mend="Join its panels, or take it out.",
+            )
+        return
+    guess = " (typical coefficient)" if fit.typical else ""
+    if charger.pv_high_v is not None and fit.cold_open_v > charger.pv_high_v:
+        raised.on_part(
+            "panel-voltage-over",
+            charger,
+            what=f"{fit.cold_open_v:.1f} V open at {raised.plan.energy.coldest_c:g} °C{guess}; "
+            f"{charger.name} stands {charger.pv_high_v:g} V",
+            mend="Fewer panels in series, or a controller for more volts.",
+            voltage_v=fit.cold_open_v,
+            limit_v=charger.pv_high_v,
+        )
+    if charger.pv_w is not None and fit.power_w > charger.pv_w * 1.001:
+        raised.on_part(
+            "panel-power-over",
+            charger,
+            what=f"{fit.power_w:.0f} W of panels on {charger.name}, made for {charger.pv_w:g} W",
+            mend="A larger controller or a second one; the rest is not used.",
+            power_w=fit.power_w,
+            limit_w=charger.pv_w,
+        )
+    if charger.pv_a is not None and fit.short_a > charger.pv_a * 1.001:
+        raised.on_part(
+            "panel-current-over",
+            charger,
+            what=f"{fit.short_a:.1f} A of panels on {charger.name}, made for {charger.pv_a:g} A",
+            mend="More panels in series and fewer side by side, within its volts.",
+            current_a=fit.short_a,
+            limit_a=charger.pv_a,
+        )
+    needed_v = 1.2 * raised.plan.nominal_v
+    if fit.working_v < needed_v:
+        raised.on_part(
+            "panel-voltage-low",
+            charger,
+            what=f"{fit.working_v:.1f} V at greatest power; charging needs {needed_v:.1f} V and more in heat",
+            mend="More panels in series.",
+            voltage_v=fit.working_v,
+            needed_v=needed_v,
+        )
+    panels = panels_on(raised.plan, raised.sized.topology, point(charger.id, "pv"))
+    if len({round(one.mp_v * one.series, 1) for one in panels}) > 1:
+        raised.on_part(
+            "panels-unlike",
+            charger,
+            what="Strings of " + " and ".join(f"{one.mp_v * one.series:g} V" for one in panels) + " side by side",
+            mend="Strings of equal voltage on one controller.",
+        )
+    fused = any(
+        run.fuse_at_start is not None or run.fuse_at_finish is not None
+        for panel in panels
+        for run in _runs_at(raised, panel.id)
+    )
+    if fit.strings >= STRINGS_TO_FUSE and not fused:
+        runs = _runs_at(raised, panels[0].id)
+        raised.on_part(
+            "panel-strings-unfused",
+            charger,
+            what=f"{fit.strings} strings side by side without a fuse",
+            mend="A fuse for each string: the others can feed a fault in one.",
+            fixes=[put_fuse(raised, runs[0], end="start")] if runs else [],
+        )
+
+
+def _panel(raised: Raised, panel: Panel) -> None:
+    root = raised.sized.topology.root_of.get(panel.id)
+    if root == panel.id or root is None:
+        joined = any(
+            part_id_of(name) != panel.id and raised.sized.topology.part_at(name).kind == "charger"
+            for run in _runs_at(raised, panel.id)
+            for name in raised.sized.topology.ends_of[run.id]
+        )
+        known = any(
+            panel in panels_on(raised.plan, raised.sized.topology, point(part.id, "pv"))
+            for part in raised.plan.parts
+            if isinstance(part, Charger)
+        )
+        if not joined and not known:
+            raised.on_part(
+                "panel-loose", panel, what=f"{panel.name} leads to no charger", mend="Join it to a controller."
+            )
+        return
+    power_w = panel_power_w([panel])
+    allowed_w = SMALL_PANEL_W if raised.rules.values.small_panel == "15_w" else 0.0
+    if power_w > allowed_w:
+        raised.on_part(
+            "panel-uncontrolled",
+            panel,
+            what=f"{power_w:.0f} W on a battery without a controller; "
+            + (f"{allowed_w:g} W is allowed" if allowed_w else "the practice set allows none"),
+            mend="A controller between panel and battery.",
+            power_w=power_w,
+            limit_w=allowed_w,
+        )
+
+
+def _sides(raised: Raised, part: Isolator | Relay) -> tuple[list[Battery], list[Battery]]:
+    """Batteries on either side of a contact, all else closed."""
+    switching = raised.sized.switching
+    closed = [contact for contact in switching.contacts if contact[0] != part.id]
+    batteries = [one for one in raised.plan.parts if isinstance(one, Battery)]
+    one_side = switching.reach(closed, frozenset(), roots=[part.id])
+    other_side = switching.reach(closed, frozenset(), roots=[point(part.id, "out")])
+    return [one for one in batteries if one.id in one_side], [one for one in batteries if one.id in other_side]
+
+
+def _joins(raised: Raised, part: Isolator) -> None:
+    one, other = _sides(raised, part)
+    _unlike(raised, part, one, other)
+    alternator = alternator_of(raised.plan)
+    if alternator is not None and alternator.regulation == "sagging" and one and other:
+        raised.on_part(
+            "isolator-sagging",
+            part,
+            what=f"{alternator.name} lets its voltage sag; {part.name} passes on only what is left",
+            mend="A DC-DC charger, which makes its own voltage.",
+        )
+
+
+def _relay_joins(raised: Raised, part: Relay) -> None:
+    one, other = _sides(raised, part)
+    _unlike(raised, part, one, other)
+
+
+def _unlike(raised: Raised, part: Isolator | Relay, one: list[Battery], other: list[Battery]) -> None:
+    if not one or not other or {battery.id for battery in one} & {battery.id for battery in other}:
+        return
+    kinds = {battery.chemistry for battery in one}, {battery.chemistry for battery in other}
+    if any(("lfp" in kind) for kind in kinds) and kinds[0] != kinds[1]:
+        raised.on_part(
+            "isolator-unlike",
+            part,
+            what=f"{part.name} joins {one[0].name} ({one[0].chemistry}) and {other[0].name} ({other[0].chemistry})",
+            mend="A DC-DC charger between unlike chemistries: it limits the current and makes the right voltage.",
+        )
+
+
+def _engine(raised: Raised, chargers: list[Charger]) -> None:
+    """What comes through the wires with the engine running, and what the alternator has for it."""
+    study = study_charge(raised.plan, raised.sized, "engine")
+    for charger in chargers:
+        if charger.form != "dcdc" or charger.id not in study.given_a:
+            continue
+        given_a, rated_a = study.given_a[charger.id], rated_out_a(charger)
+        if given_a < SHORT_OF_RATING * rated_a:
+            volts = study.input_v.get(charger.id, 0.0)
+            raised.on_part(
+                "charger-starved",
+                charger,
+                what=f"{charger.name} gives {given_a:.1f} A of {rated_a:g} A: {volts:.2f} V reach its input"
+                if given_a > 0
+                else f"{charger.name} switches off: {volts:.2f} V reach its input",
+                mend="A thicker or shorter input run, or a unit made for a sagging alternator.",
+                given_a=given_a,
+                rated_a=rated_a,
+            )
+    spare_a, alternator = alternator_spare_a(raised.plan), alternator_of(raised.plan)
+    if spare_a is None or alternator is None:
+        return
+    taken_a = engine_draw_a(raised.plan, study)
+    if taken_a > spare_a * 1.0001:
+        raised.on_part(
+            "alternator-share",
+            alternator,
+            what=f"Charging takes {taken_a:.0f} A; hot and at idle {alternator.name} has {spare_a:.0f} A left",
+            mend="A smaller charger, one that can be held back, or driving before charging.",
+            current_a=taken_a,
+            spare_a=spare_a,
+        )
