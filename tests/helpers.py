@@ -107,3 +107,44 @@ def part(doc: dict[str, Any], part_id: str) -> dict[str, Any]:
 def run(doc: dict[str, Any], run_id: str) -> dict[str, Any]:
     """A run of a document by id."""
     return next(one for one in doc["runs"] if one["id"] == run_id)
+
+
+def powered_document(**changes: Any) -> dict[str, Any]:
+    """`small_document` with limits on its lithium battery, a starter battery with alternator, DC-DC charger, panels
+    with their charger and a shore charger, on a busbar: nothing in it is wrong."""
+    doc = small_document()
+    part(doc, "l2").update(keyed=False)
+    part(doc, "b1").update(discharge_a=100.0, discharge_short_a=150.0, charge_a=80.0, place="p1")
+    doc["parts"] += [
+        {"kind": "busbar", "id": "u1", "name": "Bars", "tag": "U01", "studs": 8},
+        {"kind": "battery", "id": "b0", "name": "Starter", "tag": "B00", "use": "starter", "chemistry": "agm",
+         "capacity_ah": 80.0, "short_circuit_a": 900.0},
+        {"kind": "alternator", "id": "a1", "name": "Alternator", "tag": "A01", "rated_a": 140.0},
+        {"kind": "charger", "id": "q1", "name": "From engine", "tag": "Q01", "form": "dcdc", "out_a": 20.0,
+         "chemistry": "lfp", "sense": "wired", "in_a": 30.0, "place": "p1", "hottest_c": 50.0},
+        {"kind": "charger", "id": "q2", "name": "From sun", "tag": "Q02", "form": "sun", "out_a": 20.0,
+         "chemistry": "lfp", "pv_high_v": 75.0, "pv_w": 300.0, "pv_a": 20.0},
+        {"kind": "charger", "id": "q3", "name": "From shore", "tag": "Q03", "form": "shore", "out_a": 10.0,
+         "chemistry": "lfp"},
+        {"kind": "panel", "id": "v1", "name": "Panels", "tag": "V01", "power_w": 110.0, "mp_v": 18.0, "open_v": 22.0,
+         "short_a": 6.5, "series": 2},
+    ]  # fmt: skip
+
+    def wire(run_id: str, start: dict[str, Any], finish: dict[str, Any], length_m: float, **fields: Any) -> None:
+        doc["runs"].append(
+            {"id": run_id, "tag": f"C{run_id[1:]}", "start": start, "finish": finish, "length_m": length_m} | fields
+        )
+
+    run(doc, "r1").update(finish={"part": "u1"}, length_m=0.5)
+    near = {"distance_m": 0.1, "family": "bolt_m8"}
+    wire("r20", {"part": "u1"}, {"part": "f1"}, 1.5, fuse_at_start=near)
+    wire("r21", {"part": "b0"}, {"part": "q1"}, 5.0, fuse_at_start=near)
+    for at, charger in enumerate(("q1", "q2", "q3"), start=22):
+        wire(f"r{at}", {"part": charger}, {"part": "u1"}, 0.6, fuse_at_finish={"distance_m": 0.1})
+    wire("r25", {"part": "v1"}, {"part": "q2", "terminal": "pv"}, 4.0)
+    doc["states"] += [
+        {"id": "driving", "name": "Driving", "engine_on": True, "off": ["l2"]},
+        {"id": "sunny", "name": "In the sun", "key_on": False, "sun": True},
+        {"id": "shore", "name": "On shore", "key_on": False, "shore_on": True},
+    ]
+    return doc | changes

@@ -51,8 +51,9 @@ class Case:
     """What is known of a run before its size is chosen.
 
     `options` are the sizes that may be used, thinnest first; where none may, `forced` is True and `options` holds
-    the one size shown all the same. `refusals` says, size by size, what stops the others. `leader` is the positive
-    whose size a negative alone takes. `with_it` are the negatives that take this run's size, and `beyond_ohm` the
+    the one size shown all the same. `refusals` says, size by size, what stops the others. `leader` is the run whose
+    size this one takes: a negative alone that of its positive, a bank's further string that of the first. `with_it`
+    are the negatives that take this run's size, and `beyond_ohm` the
     contacts and shunts its current passes besides: what a choice of size has to reckon with.
     """
 
@@ -340,6 +341,7 @@ def make_cases(
     shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
     shelf.sort(key=lambda size: size.area_mm2)
     cases: dict[str, Case] = {}
+    twins = _twins(plan, topology)
     zones = zone_of_places(plan)
     for run in plan.runs:
         if only is not None and run.id not in only:
@@ -415,13 +417,31 @@ def make_cases(
             ),
             joint_cells=joints,
             pinned=pinned,
-            leader=leader,
+            leader=leader or twins.get(run.id),
             beyond_ohm=_beyond_ohm(plan, topology, run),
         )
     for run_id, leader in returns.leader_of.items():
         if run_id in cases and leader in cases and not cases[run_id].pinned:
             cases[leader].with_it.append(cases[run_id])
     return cases
+
+
+def _twins(plan: Plan, topology: Topology) -> dict[str, str]:
+    """Cables of a bank's further strings to a bar, with the first string's: all take one size, so that they share."""
+    house = {part.id for part in plan.parts if part.kind == "battery" and part.use == "house"}
+    first: dict[str, str] = {}
+    found = {}
+    for run_id in (*topology.order, *topology.closing):
+        run = topology.runs[run_id]
+        ends = {run.start.part, run.finish.part}
+        if len(ends & house) != 1:
+            continue
+        bar = next(iter(ends - house))
+        if run_id in topology.closing and bar in first:
+            found[run_id] = first[bar]
+        else:
+            first.setdefault(bar, run_id)
+    return found
 
 
 def _beyond_ohm(plan: Plan, topology: Topology, run: Run) -> float:
