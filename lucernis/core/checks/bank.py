@@ -172,10 +172,7 @@ def _sharing(raised: Raised, bank: BankFigures) -> None:
             of_even=worst.of_even,
         )
     for group in links:
-        if (
-            len({round(run.length_m, 2) for run in group} | {raised.sized.chosen[run.id].size.label for run in group})
-            > 2
-        ):
+        if len({(round(run.length_m, 2), raised.sized.chosen[run.id].size.label) for run in group}) > 1:
             raised.on_run(
                 "links-unequal",
                 group[1],
