@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from lucernis.core.bank import bank_figures
+from lucernis.core.bank import BankFigures, bank_figures
 from lucernis.core.checks.bank import check_bank
 from lucernis.core.checks.charging import check_charging
 from lucernis.core.checks.delivery import check_delivery
@@ -47,6 +47,7 @@ from lucernis.core.report import (
 from lucernis.core.sizing import Sized, StateResult, drop_limit_frac, size_plan
 from lucernis.core.working import WorkingBook
 from lucernis.core.working_faults import write_heat, write_part, write_shorts
+from lucernis.core.working_power import write_power
 from lucernis.plan.model import End, FuseBlock, Load, Part, Plan, Run
 from lucernis.practice.rules import Rules, resolve_rules
 
@@ -72,6 +73,7 @@ class _Filler:
     findings: list[Finding]
     limit_frac: dict[str, float]
     heat: RunHeat
+    bank: BankFigures | None
     starts: set[str] = field(default_factory=set)
     _of: dict[str, list[Finding]] = field(default_factory=dict)
 
@@ -393,6 +395,7 @@ def _working(filler: _Filler, load_parts: list[Load], runs: list[RunReport], sum
         write_shorts(book, plan, run, faults)
         if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
             book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
+    write_power(book, plan, filler.bank)
     book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
     return book.entries
 
@@ -442,7 +445,7 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     findings = raised.worst_first()
     load_parts = [part for part in plan.parts if isinstance(part, Load)]
     limits = {part.id: drop_limit_frac(part, rules) for part in load_parts}
-    filler = _Filler(plan, rules, sized, faults, guards, findings, limits, run_heat(plan, sized))
+    filler = _Filler(plan, rules, sized, faults, guards, findings, limits, run_heat(plan, sized), bank)
     loads = [_load(filler, part) for part in load_parts]
     runs = [_run(filler, at, run) for at, run in enumerate(plan.runs)]
     summary = _summary(filler, loads, runs)

@@ -97,8 +97,12 @@ def trace(plan: Plan) -> Topology:
     queue = deque(roots)
     used: set[str] = set()
     closing: list[str] = []
-    while queue or panels:
-        if not queue:
+    held: deque[str] = deque()
+    while queue or held or panels:
+        if not queue and held:
+            # What joins two sides is passed last, so that each side keeps what hangs on it.
+            queue.append(held.popleft())
+        elif not queue:
             panel = panels.popleft()
             if panel not in reached:
                 reached.add(panel)
@@ -120,7 +124,7 @@ def trace(plan: Plan) -> Topology:
             feeder_of[there] = run.id
             start_of[run.id], finish_of[run.id] = here, there
             fed_runs[here].append(run.id)
-            queue.append(there)
+            (held if parts[part_id_of(there)].kind == "isolator" else queue).append(there)
     loads = {part.id for part in plan.parts if isinstance(part, Load)}
     others = {
         name

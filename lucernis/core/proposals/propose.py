@@ -1,0 +1,92 @@
+"""A whole system from loads and wishes: every step with its reason, to be taken whole, in part, or not at all."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from lucernis.core.evaluate import evaluate
+from lucernis.core.preview import Preview, preview
+from lucernis.core.proposals.steps import STEPS
+from lucernis.core.proposals.wishes import Wishes
+from lucernis.errors import LucernisError, UnknownRow
+from lucernis.plan.changes import describe_changes
+from lucernis.plan.model import Load, Plan, plan_document
+
+NOTHING_TO_DO = "Nothing to do: the plan has it already, or it is not wished."
+
+
+@dataclass(slots=True)
+class ProposedStep:
+    """One step: what it is for, whether it changes the plan, why so, and what it changes."""
+
+    id: str
+    title: str
+    changes_plan: bool
+    taken: bool
+    reason: str
+    changes: list[str]
+
+
+@dataclass(slots=True)
+class Proposal:
+    """A proposal and what it would make of the plan. `problem` says why there is none."""
+
+    problem: str
+    steps: list[ProposedStep]
+    preview: Preview | None
+
+
+def propose(plan: Plan, wishes: Wishes, steps: Collection[str] | None = None) -> tuple[Plan, Proposal]:
+    """Propose a system.
+
+    Parameters
+    ----------
+    plan : Plan
+        Gives loads, vehicle, places, lengths.
+    wishes : Wishes
+        What is wished.
+    steps : collection of str, optional
+        Which steps to take; all of them otherwise. Later ones see what earlier ones did, or did not do.
+
+    Returns
+    -------
+    tuple of Plan and Proposal
+        The plan with the steps taken, and the account of it. Nothing is stored.
+
+    Raises
+    ------
+    UnknownRow
+        If a step is not known.
+    """
+    unknown = sorted(set(steps or ()) - STEPS.keys())
+    if unknown:
+        raise UnknownRow(f"no step {unknown[0]!r}", field="steps", value=unknown[0], allowed=", ".join(STEPS))
+    if not any(isinstance(part, Load) and (part.power_w or part.current_a) for part in plan.parts):
+        return plan, Proposal("The load list is empty: enter what draws power first.", [], None)
+    now, told = plan, []
+    for name, (title, make) in STEPS.items():
+        taken = steps is None or name in steps
+        if not taken:
+            told.append(ProposedStep(name, title, changes_plan=False, taken=False, reason="Left out.", changes=[]))
+            continue
+        try:
+            outcome = make(now, wishes)
+        except LucernisError as error:
+            # One step that cannot be done on this plan must not take the others with it.
+            told.append(
+                ProposedStep(
+                    name, title, changes_plan=False, taken=True, reason=f"Cannot be done here: {error}", changes=[]
+                )
+            )
+            continue
+        if outcome is None:
+            told.append(ProposedStep(name, title, changes_plan=False, taken=True, reason=NOTHING_TO_DO, changes=[]))
+            continue
+        after, reason = outcome
+        changes = describe_changes(plan_document(now), plan_document(after))
+        told.append(ProposedStep(name, title, changes_plan=True, taken=True, reason=reason, changes=changes))
+        now = after
+    lines = describe_changes(plan_document(plan), plan_document(now))
+    before, then = evaluate(plan, with_working=False), evaluate(now, with_working=False)
+    return now, Proposal("", told, preview(before, then, lines))
