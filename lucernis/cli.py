@@ -73,7 +73,8 @@ def _serve(options: argparse.Namespace) -> int:
 
     from lucernis.api.app import create_app
     from lucernis.api.door import DoorRules
-    from lucernis.demo import load_demo
+    from lucernis.demo import load_demo, load_demo_prices
+    from lucernis.store.workshop import WorkshopStore
 
     if options.share and not options.passcode:
         raise LucernisError("--share needs --passcode", field="passcode", allowed="a passcode of 6 characters or more")
@@ -83,6 +84,7 @@ def _serve(options: argparse.Namespace) -> int:
     database.open()
     if options.demo:
         load_demo(PlanStore(database))
+        load_demo_prices(WorkshopStore(database))
     app = create_app(database, rules=DoorRules(passcode=options.passcode if options.share else None))
     # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
     gc.collect()

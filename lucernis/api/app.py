@@ -12,12 +12,13 @@ from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from lucernis import __version__
-from lucernis.api import downloads, parts, pictures, plans, stateless
+from lucernis.api import downloads, parts, pictures, plans, power, stateless, workshop
 from lucernis.api.door import Door, DoorRules
 from lucernis.api.problems import install_problems, problem_openapi
 from lucernis.store.database import Database
 from lucernis.store.parts import PartStore
 from lucernis.store.plans import PlanStore
+from lucernis.store.workshop import WorkshopStore
 
 WEB = Path(__file__).resolve().parent.parent / "web"
 
@@ -43,10 +44,13 @@ def create_app(database: Database, *, rules: DoorRules | None = None, web: Path 
     app = FastAPI(title="Lucernis", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.plans = PlanStore(database)
     app.state.parts = PartStore(database)
+    app.state.workshop = WorkshopStore(database)
     app.include_router(plans.router)
     app.include_router(downloads.router)
     app.include_router(pictures.router)
+    app.include_router(power.router)
     app.include_router(parts.router)
+    app.include_router(workshop.router)
     app.include_router(stateless.router)
     install_problems(app)
     app.add_middleware(Door, rules=rules or DoorRules())

@@ -60,7 +60,7 @@ def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
     return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
 
 
-def current(stored: StoredPlan) -> dict[str, Any]:
+def current_of(stored: StoredPlan) -> dict[str, Any]:
     """The document of a stored plan in the present version of the format."""
     if stored.document.get("version") == VERSION:
         return stored.document
@@ -81,7 +81,7 @@ def expected_revision(if_match: str | None) -> int:
     return int(clean)
 
 
-def _current(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
+def head_of(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
     """The newest revision, refused with both sides told if it is not the expected one."""
     expected = expected_revision(if_match)
     head = store.get(plan_id)
@@ -91,7 +91,7 @@ def _current(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan
         )
         if 1 <= expected < head.revision:
             older = plan_document(parse_plan(store.get_revision(plan_id, expected)))
-            error.changes = describe_changes(older, current(head))
+            error.changes = describe_changes(older, current_of(head))
         raise error
     return head
 
@@ -151,25 +151,25 @@ def get_plan(request: Request, plan_id: str) -> Response:
 def patch_plan(request: Request, plan_id: str, patch: list[PatchOperation], if_match: IfMatch = None) -> Response:
     """Change fields by RFC 6902 JSON Patch against the full document."""
     store = store_of(request)
-    head = _current(store, plan_id, if_match)
+    head = head_of(store, plan_id, if_match)
     operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
     try:
         # The library's own copy is a deep copy in Python; through JSON it is several times quicker.
-        changed = jsonpatch.apply_patch(json.loads(json.dumps(current(head))), operations, in_place=True)
+        changed = jsonpatch.apply_patch(json.loads(json.dumps(current_of(head))), operations, in_place=True)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
         raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
     plan = parse_plan(changed)
     document = plan_document(plan)
-    return envelope(store.edit(plan_id, head.revision, document, summary_line(current(head), document)), plan)
+    return envelope(store.edit(plan_id, head.revision, document, summary_line(current_of(head), document)), plan)
 
 
 @router.post("/{plan_id}/edits", operation_id="editPlan", responses=_ENVELOPE_ANSWER, response_model=None)
 def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Response:
     """Carry out edits by the work, all or none."""
     store = store_of(request)
-    head = _current(store, plan_id, if_match)
+    head = head_of(store, plan_id, if_match)
     plan = apply_edits(parse_plan(head.document), edits.edits)
-    document, before = plan_document(plan), current(head)
+    document, before = plan_document(plan), current_of(head)
     if document == before:
         return envelope(head, plan)
     return envelope(store.edit(plan_id, head.revision, document, summary_line(before, document)), plan)
@@ -178,7 +178,7 @@ def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = 
 @router.post("/{plan_id}/preview", operation_id="previewEdits")
 def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Preview:
     """What edits would change; stores nothing."""
-    head = _current(store_of(request), plan_id, if_match)
+    head = head_of(store_of(request), plan_id, if_match)
     before = parse_plan(head.document)
     after = apply_edits(before, edits.edits)
     changes = describe_changes(plan_document(before), plan_document(after))
@@ -197,13 +197,13 @@ def get_working(request: Request, plan_id: str, key: str) -> Working:
 @router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
 def undo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
     """Take the last edit back, as a new revision."""
-    return envelope(store_of(request).undo(plan_id, _current(store_of(request), plan_id, if_match).revision))
+    return envelope(store_of(request).undo(plan_id, head_of(store_of(request), plan_id, if_match).revision))
 
 
 @router.post("/{plan_id}/redo", operation_id="redoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
 def redo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
     """Do again what was last undone, as a new revision."""
-    return envelope(store_of(request).redo(plan_id, _current(store_of(request), plan_id, if_match).revision))
+    return envelope(store_of(request).redo(plan_id, head_of(store_of(request), plan_id, if_match).revision))
 
 
 @router.get("/{plan_id}/history", operation_id="listHistory")
@@ -235,7 +235,7 @@ def history_detail(request: Request, plan_id: str, revision: int) -> HistoryDeta
 def restore_revision(request: Request, plan_id: str, revision: int, if_match: IfMatch = None) -> Response:
     """Make an older revision the newest again, as an edit that can be undone."""
     store = store_of(request)
-    head = _current(store, plan_id, if_match)
+    head = head_of(store, plan_id, if_match)
     document = store.get_revision(plan_id, revision)
     return envelope(store.edit(plan_id, head.revision, document, f"Back to revision {revision}"))
 

@@ -177,7 +177,7 @@ def power_report(plan: Plan, prices: Mapping[str, Price]) -> PowerReport:
     sized = size_plan(plan, rules)
     bank = bank_figures(plan, sized)
     shares = {one.battery: (one.current_a, one.of_even) for one in bank.shares} if bank is not None else {}
-    studies = {source: study_charge(plan, sized, source) for source in ("engine", "shore", "sun")}  # type: ignore[arg-type]
+    studies = {source: study_charge(plan, sized, source) for source in ("engine", "shore", "sun")}
     lines = []
     for part in plan.parts:
         if not isinstance(part, Charger):

@@ -6,7 +6,9 @@ import json
 from importlib.resources import files
 
 from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.prices import Price, read_prices
 from lucernis.store.plans import PlanStore
+from lucernis.store.workshop import WorkshopStore
 
 JOBS = ("heron", "tern", "plover", "plover_mended")
 
@@ -21,6 +23,20 @@ def demo_plan(name: str) -> Plan:
     """
     text = (files("lucernis.demo") / "jobs" / f"{name}.json").read_text(encoding="utf-8")
     return parse_plan(json.loads(text))
+
+
+def demo_prices() -> list[Price]:
+    """The made-up price list."""
+    return read_prices((files("lucernis.demo") / "prices.csv").read_text(encoding="utf-8"))
+
+
+def load_demo_prices(workshop: WorkshopStore) -> int:
+    """Put the made-up prices into a workshop without any; returns how many."""
+    if workshop.list_prices():
+        return 0
+    prices = demo_prices()
+    workshop.put_prices(prices)
+    return len(prices)
 
 
 def load_demo(store: PlanStore) -> int:

@@ -9,9 +9,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from lucernis.api.app import create_app
-from lucernis.demo import load_demo
+from lucernis.demo import load_demo, load_demo_prices
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from lucernis.store.workshop import WorkshopStore
 
 
 @pytest.fixture
@@ -19,6 +20,7 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     database = Database(tmp_path / "plans.sqlite3")
     database.open()
     load_demo(PlanStore(database))
+    load_demo_prices(WorkshopStore(database))
     with TestClient(create_app(database), base_url="http://127.0.0.1:8765", raise_server_exceptions=False) as found:
         yield found
 

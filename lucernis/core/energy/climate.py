@@ -94,7 +94,7 @@ def clear_ghi_w_per_m2(stop: Stop, first_day: int, days: int, step_h: float) -> 
 
 def middle_of_month(month: int) -> int:
     """Day of the year in the middle of a month, 1..12."""
-    return int(round((month - 0.5) * 365 / 12)) + 1
+    return round((month - 0.5) * 365 / 12) + 1
 
 
 def clear_climate(energy: Energy, days: int, step_h: float, *, first_day: int | None = None) -> Climate:

@@ -113,8 +113,8 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
         edit = MakeBank(op="make_bank", battery=battery["id"], series=series, parallel=count, take_off="busbar")
         changed = apply_edits(changed, [edit])
     text = (
-        f"{ah:.0f} Ah a day for {wishes.days:g} days, {100 * float(row['usable']):.0f} % used: {needed:.0f} Ah with room"
-        f" for a {wishes.leaning} leaning. {count} × {unit.size:g} Ah side by side"
+        f"{ah:.0f} Ah a day for {wishes.days:g} days, {100 * float(row['usable']):.0f} % used: {needed:.0f} Ah with "
+        f"room for a {wishes.leaning} leaning. {count} × {unit.size:g} Ah side by side"
         + (f", {series} in series" if series > 1 else "")
         + f"; together they give {count * float(unit.fields['discharge_a']):g} A lasting, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
     )
@@ -324,9 +324,9 @@ def link_engine(plan: Plan, wishes: Wishes) -> Outcome | None:
         feed_length=f"{wishes.starter_length_m:g} m",
     )
     return apply_edits(plan, [edit]), (
-        f"{wishes.drive_hours:g} h of driving against {daily_ah(plan):.0f} Ah a day ask {wanted_a:.0f} A; the alternator has "
-        f"{spare_a:.0f} A left hot and at idle, of which three quarters are taken: {unit.size:g} A. A DC-DC charger makes "
-        "the right voltage and lets no stiff bank pull on the alternator."
+        f"{wishes.drive_hours:g} h of driving against {daily_ah(plan):.0f} Ah a day ask {wanted_a:.0f} A; the "
+        f"alternator has {spare_a:.0f} A left hot and at idle, of which three quarters are taken: {unit.size:g} A. A "
+        "DC-DC charger makes the right voltage and lets no stiff bank pull on the alternator."
     )
 
 
@@ -387,8 +387,8 @@ def put_shore(plan: Plan, wishes: Wishes) -> Outcome | None:
     fields = _give_fields(unit.fields, plan, "shore") | {"name": "Shore charger"}
     edit = AddCharger(op="add_charger", part=fields, gives_to=target, give_length="0.8 m")
     return apply_edits(plan, [edit]), (
-        f"{unit.size:g} A fill {capacity:.0f} Ah in a night and stay within what the bank takes. Its mains side is for a "
-        "licensed person."
+        f"{unit.size:g} A fill {capacity:.0f} Ah in a night and stay within what the bank takes. Its mains side is "
+        "for a licensed person."
     )
 
 

@@ -216,6 +216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Days
+         * @description A fair and a poor stretch of days in steps of ten minutes, with the day ribbon.
+         */
+        get: operations["getDays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/edits": {
         parameters: {
             query?: never;
@@ -336,6 +356,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Options
+         * @description Two to four variants side by side. Stores nothing.
+         */
+        post: operations["compareOptions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/options/{name}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Option
+         * @description Take a variant as a new revision.
+         */
+        post: operations["takeOption"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/pictures/{kind}": {
         parameters: {
             query?: never;
@@ -348,6 +408,26 @@ export interface paths {
          * @description One picture as shapes, with its table.
          */
         get: operations["getPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Power
+         * @description Bank, chargers, fit, usage, bank sizes, costs.
+         */
+        get: operations["getPower"];
         put?: never;
         post?: never;
         delete?: never;
@@ -370,6 +450,46 @@ export interface paths {
          * @description What edits would change; stores nothing.
          */
         post: operations["previewEdits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose System
+         * @description A whole system by wishes: every step with its reason. Stores nothing.
+         */
+        post: operations["proposeSystem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/propose/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Proposal
+         * @description Take a proposal, or some of its steps, as a new revision.
+         */
+        post: operations["takeProposal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -476,6 +596,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Year
+         * @description A year hour by hour. Lines of JSON: `{"done": 0.25}` while it runs, then `{"days": ...}`, or `{"problem": ...}`.
+         *
+         *     Closing the connection ends the simulation.
+         */
+        get: operations["getYear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -490,6 +632,70 @@ export interface paths {
         get: operations["getPractice"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Prices
+         * @description The price list.
+         */
+        get: operations["listPrices"];
+        /**
+         * Put Prices
+         * @description Put a list in the place of the one before; checked like a file.
+         */
+        put: operations["putPrices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Prices
+         * @description The price list as CSV that can be brought in again.
+         */
+        get: operations["exportPrices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Prices
+         * @description Take a price list in from CSV, all or none; it takes the place of the one before.
+         */
+        post: operations["importPrices"];
         delete?: never;
         options?: never;
         head?: never;
@@ -576,6 +782,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Weather
+         * @description Names of the weather files.
+         */
+        get: operations["listWeather"];
+        put?: never;
+        /**
+         * Import Weather
+         * @description Keep an hourly weather file in EPW or TMY3 form; it is read first, and refused if it has gaps.
+         */
+        post: operations["importWeather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Weather
+         * @description Take a weather file out.
+         */
+        delete: operations["deleteWeather"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -610,6 +860,44 @@ export interface components {
             ways: number;
         };
         /**
+         * AddCharger
+         * @description A charger with its output to a battery or bar, its supply from a battery or bar, and panels of its own.
+         */
+        AddCharger: {
+            /** Fed From */
+            fed_from?: string | null;
+            /**
+             * Feed Length
+             * @default 1 m
+             */
+            feed_length: string;
+            /** Give Length */
+            give_length: string;
+            /** Gives To */
+            gives_to: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_charger";
+            /** Panel */
+            panel?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Panel Length
+             * @default 3 m
+             */
+            panel_length: string;
+            /**
+             * Part
+             * @description A part without id and tag, as in the library.
+             */
+            part: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * AddLoads
          * @description Add rows to the load list, each on a way of its own of a block while there is one.
          */
@@ -634,8 +922,115 @@ export interface components {
             }[];
         };
         /**
+         * Alternator
+         * @description The engine's alternator, on the starter battery.
+         */
+        Alternator: {
+            /**
+             * Held V
+             * @description Volts it holds; 14.2 for each 12 V when absent.
+             */
+            held_v?: number | null;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * Idle Frac
+             * @description Share of its rating hot and at idle.
+             * @default 0.5
+             */
+            idle_frac: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alternator";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /**
+             * Rated A
+             * @default 120
+             */
+            rated_a: number;
+            /**
+             * Regulation
+             * @description Sagging: the engine's computer lets the voltage fall once the battery is full.
+             * @default steady
+             * @enum {string}
+             */
+            regulation: "steady" | "sagging";
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+            /**
+             * Vehicle A
+             * @description What the vehicle itself takes.
+             * @default 25
+             */
+            vehicle_a: number;
+        };
+        /**
+         * BankLine
+         * @description The house bank as a whole.
+         */
+        BankLine: {
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Charge A */
+            charge_a: number | null;
+            /** Circling A */
+            circling_a: number;
+            /** Discharge A */
+            discharge_a: number | null;
+            /** Discharge Short A */
+            discharge_short_a: number | null;
+            /** Energy Wh */
+            energy_wh: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Nominal V */
+            nominal_v: number;
+            /** Series */
+            series: number;
+            /** Strings */
+            strings: number;
+            /** Usable Ah */
+            usable_ah: number;
+            /** Worst A */
+            worst_a: number;
+            /** Worst State */
+            worst_state: string;
+        };
+        /**
+         * BankSize
+         * @description A bank of one chemistry for the days asked. `peukert_frac` is what Peukert adds for lead, `cost` None without
+         *     a price.
+         */
+        BankSize: {
+            /** Chemistry */
+            chemistry: string;
+            /** Cost */
+            cost: number | null;
+            /** Label */
+            label: string;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Needed Ah */
+            needed_ah: number;
+            /** Peukert Frac */
+            peukert_frac: number;
+            /** Usable Frac */
+            usable_frac: number;
+        };
+        /**
          * Battery
-         * @description A battery or bank with one positive and one negative terminal.
+         * @description A battery with one positive and one negative terminal; a bank is several, joined by runs.
          */
         Battery: {
             /**
@@ -644,11 +1039,41 @@ export interface components {
              */
             capacity_ah: number;
             /**
+             * Charge A
+             * @description Greatest charge, by its maker.
+             */
+            charge_a?: number | null;
+            /**
+             * Charge Least C
+             * @description Not charged below; by chemistry when absent.
+             */
+            charge_least_c?: number | null;
+            /**
              * Chemistry
              * @default lfp
              * @enum {string}
              */
             chemistry: "flooded" | "agm" | "gel" | "lfp";
+            /**
+             * Discharge A
+             * @description Greatest lasting discharge, by its maker.
+             */
+            discharge_a?: number | null;
+            /**
+             * Discharge Short A
+             * @description Greatest discharge for a few seconds.
+             */
+            discharge_short_a?: number | null;
+            /**
+             * Heater W
+             * @description Pads that warm it before it charges.
+             */
+            heater_w?: number | null;
+            /**
+             * Hottest C
+             * @description Greatest temperature around it, by its maker.
+             */
+            hottest_c?: number | null;
             /**
              * Id
              * @description Stable, never shown to a person.
@@ -664,6 +1089,13 @@ export interface components {
              * @enum {string}
              */
             kind: "battery";
+            /** Made Year */
+            made_year?: number | null;
+            /**
+             * Mass Kg
+             * @description By chemistry and capacity when absent.
+             */
+            mass_kg?: number | null;
             /** Name */
             name: string;
             /** Place */
@@ -679,10 +1111,60 @@ export interface components {
              */
             short_circuit_a?: number | null;
             /**
+             * Stud Mm
+             * @description Thread of its posts.
+             */
+            stud_mm?: number | null;
+            /**
              * Tag
              * @description What the printed sleeve says.
              */
             tag: string;
+            /**
+             * Use
+             * @description What it is there for.
+             * @default house
+             * @enum {string}
+             */
+            use: "house" | "starter";
+        };
+        /**
+         * BatteryLine
+         * @description One battery: its figures, and its share in the worst state.
+         */
+        BatteryLine: {
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Charge A */
+            charge_a: number | null;
+            /** Chemistry */
+            chemistry: string;
+            /** Current A */
+            current_a: number | null;
+            /** Discharge A */
+            discharge_a: number | null;
+            /** Discharge Short A */
+            discharge_short_a: number | null;
+            /** Id */
+            id: string;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Name */
+            name: string;
+            /** Of Even */
+            of_even: number | null;
+            /** Rated V */
+            rated_v: number;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /** Short Circuit A */
+            short_circuit_a: number;
+            /** String */
+            string: number;
+            /** Tag */
+            tag: string;
+            /** Use */
+            use: string;
         };
         /**
          * BlockReport
@@ -753,6 +1235,162 @@ export interface components {
             problem: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Charger
+         * @description A charger with a regulated output: from another battery (dcdc), from panels (sun), from the mains (shore).
+         */
+        Charger: {
+            /**
+             * Chemistry
+             * @description What its charging is set to; absent: not set.
+             */
+            chemistry?: ("flooded" | "agm" | "gel" | "lfp") | null;
+            /**
+             * Efficiency Frac
+             * @default 0.92
+             */
+            efficiency_frac: number;
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space.
+             * @default false
+             */
+            engine_space: boolean;
+            /**
+             * Form
+             * @default dcdc
+             * @enum {string}
+             */
+            form: "dcdc" | "sun" | "shore";
+            /** @description Thickest wire its terminals take. */
+            greatest?: components["schemas"]["SizeRef"] | null;
+            /**
+             * Hottest C
+             * @description Greatest temperature around it.
+             */
+            hottest_c?: number | null;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * In A
+             * @description Greatest input current.
+             */
+            in_a?: number | null;
+            /** In High V */
+            in_high_v?: number | null;
+            /**
+             * In Low V
+             * @description Lowest input; 11.0 for each 12 V when absent.
+             */
+            in_low_v?: number | null;
+            /**
+             * In Nominal V
+             * @description Its input's nominal; the plan's when absent.
+             */
+            in_nominal_v?: (12 | 24) | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "charger";
+            /** Name */
+            name: string;
+            /**
+             * Out A
+             * @description Greatest output current, all outputs together.
+             * @default 30
+             */
+            out_a: number;
+            /**
+             * Outputs
+             * @description Positives that go out.
+             * @default 1
+             * @enum {integer}
+             */
+            outputs: 1 | 2;
+            /** Place */
+            place?: string | null;
+            /**
+             * Pv A
+             * @description Greatest panel current.
+             */
+            pv_a?: number | null;
+            /**
+             * Pv High V
+             * @description Greatest panel voltage; absent: no panel input.
+             */
+            pv_high_v?: number | null;
+            /**
+             * Pv W
+             * @description Greatest panel power.
+             */
+            pv_w?: number | null;
+            /**
+             * Sense
+             * @description How a dcdc charger knows that the engine runs.
+             * @default not_set
+             * @enum {string}
+             */
+            sense: "wired" | "voltage" | "not_set";
+            /**
+             * Shared Negative
+             * @description Input and output have one negative.
+             * @default true
+             */
+            shared_negative: boolean;
+            /**
+             * Splash
+             * @description Made to get wet.
+             * @default false
+             */
+            splash: boolean;
+            /**
+             * Standby W
+             * @default 0
+             */
+            standby_w: number;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
+         * ChargerLine
+         * @description One charger: what it is rated for, what it gives through its wires, and its panels against its limits.
+         */
+        ChargerLine: {
+            /** Form */
+            form: string;
+            /** Given A */
+            given_a: number | null;
+            /** Id */
+            id: string;
+            /** Input A */
+            input_a: number | null;
+            /** Input V */
+            input_v: number | null;
+            /** Name */
+            name: string;
+            panels: components["schemas"]["PanelFit"] | null;
+            /** Power In W */
+            power_in_w: number | null;
+            /** Power Out W */
+            power_out_w: number | null;
+            /** Pv A */
+            pv_a: number | null;
+            /** Pv High V */
+            pv_high_v: number | null;
+            /** Pv W */
+            pv_w: number | null;
+            /** Rated A */
+            rated_a: number;
+            /** Tag */
+            tag: string;
         };
         /**
          * ChassisPoint
@@ -838,7 +1476,7 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            legs: "both" | "positive" | "negative";
+            legs: "both" | "positive" | "negative" | "series";
             /** Length */
             length: string;
             /**
@@ -847,6 +1485,84 @@ export interface components {
              */
             op: "connect";
             start: components["schemas"]["End"];
+        };
+        /**
+         * CostLine
+         * @description One line: how much of what, at what price. `total` is None where the list has no price for it.
+         */
+        CostLine: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Price */
+            price: number | null;
+            /** Quantity */
+            quantity: number;
+            /** Total */
+            total: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Costs
+         * @description What a plan costs: all that has a price, and the keys that have none.
+         */
+        Costs: {
+            /** Lines */
+            lines: components["schemas"]["CostLine"][];
+            /** Missing */
+            missing: string[];
+            /** Total */
+            total: number;
+        };
+        /**
+         * Course
+         * @description One stretch of days for a screen: points of (hour, lowest state of charge, W of loads, engine, shore, sun).
+         */
+        Course: {
+            /** Empty At H */
+            empty_at_h: number | null;
+            /** End Soc */
+            end_soc: number;
+            /** Engine Frac */
+            engine_frac: number;
+            /** Gap Frac */
+            gap_frac: number;
+            /** In Wh */
+            in_wh: number;
+            /** Label */
+            label: string;
+            /** Loads Wh */
+            loads_wh: number;
+            /** Lost Wh */
+            lost_wh: number;
+            /** Lowest At H */
+            lowest_at_h: number;
+            /** Lowest Soc */
+            lowest_soc: number;
+            /** Name */
+            name: string;
+            /** Points */
+            points: number[][];
+            /** Shore Frac */
+            shore_frac: number;
+            /** Stored Wh */
+            stored_wh: number;
+            /** Sun Frac */
+            sun_frac: number;
+            /** Unserved Wh */
+            unserved_wh: number;
+            /** Unused Sun Wh */
+            unused_sun_wh: number;
+        };
+        /**
+         * Days
+         * @description A forecast with its picture.
+         */
+        Days: {
+            forecast: components["schemas"]["Forecast"];
+            picture: components["schemas"]["Drawing"];
         };
         /**
          * DeletePart
@@ -928,7 +1644,7 @@ export interface components {
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
@@ -941,9 +1657,97 @@ export interface components {
              */
             part: string;
             /** Terminal */
-            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b") | null;
+            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b" | "pv") | null;
             /** Way */
             way?: number | null;
+        };
+        /**
+         * Energy
+         * @description What the days ask and give.
+         */
+        Energy: {
+            /**
+             * Battery C
+             * @description Temperature of the bank.
+             * @default 20
+             */
+            battery_c: number;
+            /**
+             * Coldest C
+             * @description Coldest morning with sun, for the voltage of panels.
+             * @default -10
+             */
+            coldest_c: number;
+            /**
+             * Day
+             * @description From midnight; the first state all day when empty.
+             * @default []
+             */
+            day: components["schemas"]["Slot"][];
+            /**
+             * Days
+             * @description To last without any charge.
+             * @default 2
+             */
+            days: number;
+            /**
+             * Fair Frac
+             * @description Share of the clear sky's sun in a fair week.
+             * @default 0.8
+             */
+            fair_frac: number;
+            /**
+             * Month
+             * @default 6
+             */
+            month: number;
+            /**
+             * Outside C
+             * @description Usual by day.
+             * @default 20
+             */
+            outside_c: number;
+            /**
+             * Poor Frac
+             * @description The same in a poor week.
+             * @default 0.3
+             */
+            poor_frac: number;
+            /**
+             * Stops
+             * @default []
+             */
+            stops: components["schemas"]["Stop"][];
+            /**
+             * Usable Frac
+             * @description Share of the bank used; by chemistry when absent.
+             */
+            usable_frac?: number | null;
+            /**
+             * Weather
+             * @description An imported weather file in place of clear sky and shares.
+             */
+            weather?: string | null;
+        };
+        /**
+         * EngineSide
+         * @description The alternator: what it has to spare, and what charging takes of it. `link_a` passes a plain link.
+         */
+        EngineSide: {
+            /** Held V */
+            held_v: number;
+            /** Link A */
+            link_a: number;
+            /** Name */
+            name: string;
+            /** Rated A */
+            rated_a: number;
+            /** Regulation */
+            regulation: string;
+            /** Spare A */
+            spare_a: number;
+            /** Taken A */
+            taken_a: number;
         };
         /**
          * Extreme
@@ -1030,7 +1834,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Terminal */
-            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b") | null;
+            terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b" | "pv") | null;
         };
         /**
          * FieldError
@@ -1081,14 +1885,128 @@ export interface components {
             why: string;
         };
         /**
+         * FitCell
+         * @description One limit against what is asked of it: both in amperes, and whether it holds. `note` says whose limit.
+         */
+        FitCell: {
+            /** Asked */
+            asked: number;
+            /**
+             * Holds
+             * @enum {string}
+             */
+            holds: "holds" | "fails" | "unknown";
+            /** Limit */
+            limit: number | null;
+            /** Note */
+            note: string;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * FitRow
+         * @description An inverter at one power by one school: its current, and battery, cable, fuse and terminal against it.
+         */
+        FitRow: {
+            /** Ac W */
+            ac_w: number;
+            /** Cells */
+            cells: components["schemas"]["FitCell"][];
+            /** Chosen School */
+            chosen_school: boolean;
+            /** Current A */
+            current_a: number;
+            /** Inverter */
+            inverter: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "continuous" | "surge";
+            /** Name */
+            name: string;
+            /** Others A */
+            others_a: number;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "efficiency" | "ten_to_one";
+            /** Tag */
+            tag: string;
+        };
+        /**
          * Fix
          * @description A mend that is an edit: what it does in a few words, and the edits that do it.
          */
         Fix: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
             /** Label */
             label: string;
+        };
+        /**
+         * Forecast
+         * @description How the days go. `problem` says why there is none.
+         */
+        Forecast: {
+            /**
+             * Ah Per Day
+             * @default 0
+             */
+            ah_per_day: number;
+            /**
+             * Capacity Ah
+             * @default 0
+             */
+            capacity_ah: number;
+            /** Courses */
+            courses?: components["schemas"]["Course"][];
+            /** Days */
+            days: number;
+            /** Days Alone */
+            days_alone?: number | null;
+            /**
+             * Days Asked
+             * @default 0
+             */
+            days_asked: number;
+            /**
+             * Least Soc
+             * @default 0
+             */
+            least_soc: number;
+            /** Note */
+            note: string;
+            /**
+             * Planned Low Soc
+             * @default 0
+             */
+            planned_low_soc: number;
+            /** Problem */
+            problem: string;
+            /** Refills */
+            refills?: components["schemas"]["Refill"][];
+            /** Short Loads */
+            short_loads?: string[];
+            /** States */
+            states?: (string | number)[][];
+            /** Step H */
+            step_h: number;
+            /** Stops */
+            stops?: string[];
+            /**
+             * Usable Ah
+             * @default 0
+             */
+            usable_ah: number;
+            /**
+             * Wh Per Day
+             * @default 0
+             */
+            wh_per_day: number;
         };
         /**
          * Fuse
@@ -1312,6 +2230,101 @@ export interface components {
             run: string;
         };
         /**
+         * Inverter
+         * @description What makes a load an inverter: its ratings on the AC side, its losses, and its charger if it has one.
+         */
+        Inverter: {
+            /**
+             * Best Efficiency Frac
+             * @description At about a third of it.
+             * @default 0.92
+             */
+            best_efficiency_frac: number;
+            /**
+             * Charge A
+             * @description Its charger's output, for an inverter-charger.
+             */
+            charge_a?: number | null;
+            /** Continuous W */
+            continuous_w: number;
+            /** Cut Off V */
+            cut_off_v?: number | null;
+            /**
+             * Efficiency Frac
+             * @description At full power.
+             * @default 0.88
+             */
+            efficiency_frac: number;
+            /**
+             * Standby Hours
+             * @description Hours a day it is switched on; those of the load when absent.
+             */
+            standby_hours?: number | null;
+            /**
+             * Standby W
+             * @description Switched on with nothing plugged in.
+             * @default 8
+             */
+            standby_w: number;
+            /** Surge W */
+            surge_w?: number | null;
+        };
+        /**
+         * Isolator
+         * @description Joins starter and house side while the engine charges: voltage-sensing contact or diodes.
+         */
+        Isolator: {
+            /**
+             * Close V
+             * @description 13.3 for each 12 V when absent.
+             */
+            close_v?: number | null;
+            /**
+             * Diode V
+             * @description Lost in a diode.
+             * @default 0.7
+             */
+            diode_v: number;
+            /**
+             * Form
+             * @default voltage_sensing
+             * @enum {string}
+             */
+            form: "voltage_sensing" | "diode";
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "isolator";
+            /** Name */
+            name: string;
+            /**
+             * Open V
+             * @description 12.8 for each 12 V when absent.
+             */
+            open_v?: number | null;
+            /** Place */
+            place?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+            /**
+             * Two Way
+             * @description Closes for a charger on the house side too.
+             * @default false
+             */
+            two_way: boolean;
+        };
+        /**
          * Job
          * @description Who the plan is for.
          */
@@ -1485,6 +2498,8 @@ export interface components {
              * @description How long it lasts.
              */
             inrush_s?: number | null;
+            /** @description Ratings of an inverter; its watts are then AC watts. */
+            inverter?: components["schemas"]["Inverter"] | null;
             /**
              * Keyed
              * @description Live only with the key on.
@@ -1594,6 +2609,33 @@ export interface components {
             voltage_v: number;
         };
         /**
+         * LoadUse
+         * @description One consumer over a day.
+         *
+         *     `duty` is the share of the hours it can be on at all; `loss_frac` what its wires lose on top; `hours_short` the
+         *     hours its list entry asks for beyond those its states offer.
+         */
+        LoadUse: {
+            /** Ah */
+            ah: number;
+            /** By State Ah */
+            by_state_ah: {
+                [key: string]: number;
+            };
+            /** Duty */
+            duty: number;
+            /** Hours Short */
+            hours_short: number;
+            /** Load */
+            load: string;
+            /** Loss Frac */
+            loss_frac: number;
+            /** Name */
+            name: string;
+            /** Wh */
+            wh: number;
+        };
+        /**
          * LoadsPreview
          * @description What a file holds, before anything is taken in.
          */
@@ -1612,6 +2654,40 @@ export interface components {
             separator: string;
         };
         /**
+         * MakeBank
+         * @description Make a battery into a bank of equal ones: so many in series, so many of these strings side by side.
+         */
+        MakeBank: {
+            /** Battery */
+            battery: string;
+            /**
+             * Link Length
+             * @default 0.3 m
+             */
+            link_length: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "make_bank";
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Take Off
+             * @default busbar
+             * @enum {string}
+             */
+            take_off: "same_end" | "diagonal" | "busbar";
+        };
+        /**
          * Maker
          * @description What the maker of a device demands of its wiring.
          */
@@ -1620,6 +2696,18 @@ export interface components {
             fuse_a?: number | null;
             greatest?: components["schemas"]["SizeRef"] | null;
             least?: components["schemas"]["SizeRef"] | null;
+        };
+        /**
+         * Mass
+         * @description What a plan weighs. [kg]
+         */
+        Mass: {
+            /** Batteries Kg */
+            batteries_kg: number;
+            /** Copper Kg */
+            copper_kg: number;
+            /** Panels Kg */
+            panels_kg: number;
         };
         /**
          * Mode
@@ -1688,6 +2776,14 @@ export interface components {
             voltage_v: (number | null)[];
         };
         /**
+         * OptionsRequest
+         * @description Two to four variants.
+         */
+        OptionsRequest: {
+            /** Variants */
+            variants: ("as_it_is" | "volts_12" | "volts_24" | "lead" | "lithium" | "isolator" | "dcdc" | "one_cable" | "two_cables" | "blocks_at_battery" | "blocks_near_loads")[];
+        };
+        /**
          * Override
          * @description One rule of the practice set, changed for this plan.
          */
@@ -1701,6 +2797,94 @@ export interface components {
             rule: string;
             /** Value */
             value: boolean | number | string | string[];
+        };
+        /**
+         * Panel
+         * @description Equal panels, some in series, some of these strings side by side, flat on the roof.
+         */
+        Panel: {
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "panel";
+            /** Mass Kg */
+            mass_kg?: number | null;
+            /**
+             * Mp V
+             * @description Volts at greatest power.
+             * @default 18
+             */
+            mp_v: number;
+            /** Name */
+            name: string;
+            /**
+             * Open Frac Per K
+             * @description Change of open-circuit volts; typical when absent.
+             */
+            open_frac_per_k?: number | null;
+            /**
+             * Open V
+             * @description Open-circuit volts at 25 °C.
+             * @default 22
+             */
+            open_v: number;
+            /** Place */
+            place?: string | null;
+            /**
+             * Power Frac Per K
+             * @description Change of power; typical when absent.
+             */
+            power_frac_per_k?: number | null;
+            /**
+             * Power W
+             * @default 100
+             */
+            power_w: number;
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Short A
+             * @description Short-circuit current.
+             * @default 6
+             */
+            short_a: number;
+            /**
+             * Strings
+             * @default 1
+             */
+            strings: number;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
+         * PanelFit
+         * @description Panels against the limits of their charger. Cold open-circuit volts [V], power [W], short-circuit current [A].
+         */
+        PanelFit: {
+            /** Cold Open V */
+            cold_open_v: number;
+            /** Power W */
+            power_w: number;
+            /** Short A */
+            short_a: number;
+            /** Strings */
+            strings: number;
+            /** Typical */
+            typical: boolean;
+            /** Working V */
+            working_v: number;
         };
         /**
          * PartCard
@@ -1855,6 +3039,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Vented
+             * @description Opens to outside air, high up; not known when absent.
+             */
+            vented?: boolean | null;
+            /**
              * Zone
              * @description Stable, never shown to a person.
              */
@@ -1865,6 +3054,20 @@ export interface components {
          * @description The whole document.
          */
         Plan: {
+            /**
+             * @default {
+             *       "battery_c": 20,
+             *       "coldest_c": -10,
+             *       "day": [],
+             *       "days": 2,
+             *       "fair_frac": 0.8,
+             *       "month": 6,
+             *       "outside_c": 20,
+             *       "poor_frac": 0.3,
+             *       "stops": []
+             *     }
+             */
+            energy: components["schemas"]["Energy"];
             /**
              * Format
              * @default lucernis-plan
@@ -1882,7 +3085,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Battery"] | components["schemas"]["FuseBlock"] | components["schemas"]["Busbar"] | components["schemas"]["Switch"] | components["schemas"]["KeyedFeed"] | components["schemas"]["Relay"] | components["schemas"]["Joint"] | components["schemas"]["Shunt"] | components["schemas"]["ChassisPoint"] | components["schemas"]["Load"])[];
+            parts: (components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Isolator"] | components["schemas"]["Charger"] | components["schemas"]["Panel"] | components["schemas"]["FuseBlock"] | components["schemas"]["Busbar"] | components["schemas"]["Switch"] | components["schemas"]["KeyedFeed"] | components["schemas"]["Relay"] | components["schemas"]["Joint"] | components["schemas"]["Shunt"] | components["schemas"]["ChassisPoint"] | components["schemas"]["Load"])[];
             /**
              * Places
              * @default []
@@ -1906,7 +3109,8 @@ export interface components {
              *         "name": "Everything on",
              *         "off": [],
              *         "open": [],
-             *         "shore_on": false
+             *         "shore_on": false,
+             *         "sun": false
              *       }
              *     ]
              */
@@ -1919,10 +3123,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /**
              * Waivers
              * @default []
@@ -1957,6 +3161,38 @@ export interface components {
             revision: number;
             /** Summary */
             summary: string;
+        };
+        /**
+         * PowerReport
+         * @description Everything the Power view shows but the days.
+         */
+        PowerReport: {
+            /** Ah Per Day */
+            ah_per_day: number;
+            bank: components["schemas"]["BankLine"] | null;
+            /** Batteries */
+            batteries: components["schemas"]["BatteryLine"][];
+            /** By State Ah */
+            by_state_ah: {
+                [key: string]: number;
+            };
+            /** Caution */
+            caution: string;
+            /** Chargers */
+            chargers: components["schemas"]["ChargerLine"][];
+            costs: components["schemas"]["Costs"];
+            /** Days */
+            days: number;
+            engine: components["schemas"]["EngineSide"] | null;
+            /** Fit */
+            fit: components["schemas"]["FitRow"][];
+            mass: components["schemas"]["Mass"];
+            /** Sizes */
+            sizes: components["schemas"]["BankSize"][];
+            /** Uses */
+            uses: components["schemas"]["LoadUse"][];
+            /** Wh Per Day */
+            wh_per_day: number;
         };
         /**
          * Practice
@@ -2026,6 +3262,25 @@ export interface components {
             runs: components["schemas"]["RunChange"][];
         };
         /**
+         * Price
+         * @description One line of the list.
+         */
+        Price: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Price */
+            price: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Problem
          * @description An RFC 9457 problem document; always sent with a body.
          */
@@ -2055,6 +3310,57 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * Proposal
+         * @description A proposal and what it would make of the plan. `problem` says why there is none.
+         */
+        Proposal: {
+            preview: components["schemas"]["Preview"] | null;
+            /** Problem */
+            problem: string;
+            /** Steps */
+            steps: components["schemas"]["ProposedStep"][];
+        };
+        /**
+         * ProposeRequest
+         * @description Wishes, and which steps to take; all of them when absent.
+         */
+        ProposeRequest: {
+            /** Steps */
+            steps?: string[] | null;
+            /**
+             * @default {
+             *       "chemistry": "lfp",
+             *       "days": 2,
+             *       "drive_hours": 1.5,
+             *       "leaning": "middle",
+             *       "nominal_v": 12,
+             *       "roof_length_m": 4,
+             *       "shore": true,
+             *       "starter_length_m": 5,
+             *       "sun": true
+             *     }
+             */
+            wishes: components["schemas"]["Wishes"];
+        };
+        /**
+         * ProposedStep
+         * @description One step: what it is for, whether it changes the plan, why so, and what it changes.
+         */
+        ProposedStep: {
+            /** Changes */
+            changes: string[];
+            /** Changes Plan */
+            changes_plan: boolean;
+            /** Id */
+            id: string;
+            /** Reason */
+            reason: string;
+            /** Taken */
+            taken: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * PutLoad
@@ -2103,6 +3409,16 @@ export interface components {
             op: "put_relay";
             /** Switch */
             switch: string;
+        };
+        /**
+         * Refill
+         * @description Hours from half to full by one source alone, with nothing drawn; None where it never gets there.
+         */
+        Refill: {
+            /** Hours */
+            hours: number | null;
+            /** Source */
+            source: string;
         };
         /**
          * Relay
@@ -2226,7 +3542,8 @@ export interface components {
         };
         /**
          * Run
-         * @description Conductors between two parts: a positive and a negative of one size, or one of them alone.
+         * @description Conductors between two parts: a positive and a negative of one size, one of them alone, or a link in series from
+         *     the negative post of one battery to the positive post of the next.
          */
         Run: {
             /**
@@ -2250,7 +3567,7 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            legs: "both" | "positive" | "negative";
+            legs: "both" | "positive" | "negative" | "series";
             /** Length As Typed */
             length_as_typed?: string | null;
             /**
@@ -2361,7 +3678,7 @@ export interface components {
              * Legs
              * @enum {string}
              */
-            legs: "both" | "positive" | "negative";
+            legs: "both" | "positive" | "negative" | "series";
             /** Length As Typed */
             length_as_typed: string | null;
             /** Length M */
@@ -2800,6 +4117,19 @@ export interface components {
             watts?: number | null;
         };
         /**
+         * Slot
+         * @description A stretch of the day in one operating state.
+         */
+        Slot: {
+            /** Hours */
+            hours: number;
+            /**
+             * State
+             * @description Stable, never shown to a person.
+             */
+            state: string;
+        };
+        /**
          * State
          * @description An operating state: what is closed and what is on at the same time.
          */
@@ -2850,6 +4180,12 @@ export interface components {
              * @default false
              */
             shore_on: boolean;
+            /**
+             * Sun
+             * @description Panels give all they can.
+             * @default false
+             */
+            sun: boolean;
         };
         /**
          * StateSummary
@@ -2865,6 +4201,29 @@ export interface components {
             /** State Id */
             state_id: string;
             worst_drop_frac: components["schemas"]["Extreme"];
+        };
+        /**
+         * Stop
+         * @description A parking place and how long one stays; without sun in a garage or deep shade.
+         */
+        Stop: {
+            /**
+             * Days
+             * @default 7
+             */
+            days: number;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Name */
+            name: string;
+            /**
+             * Shade Frac
+             * @description Share of the sun taken away by trees and houses.
+             * @default 0
+             */
+            shade_frac: number;
         };
         /**
          * Stroke
@@ -3023,6 +4382,40 @@ export interface components {
             subject: string;
         };
         /**
+         * Variant
+         * @description One variant. `problem` says why it cannot be had; figures are then None or empty.
+         */
+        Variant: {
+            /** Copper Kg */
+            copper_kg: number;
+            /** Cost */
+            cost: number | null;
+            /** Days */
+            days: number | null;
+            /** Differs */
+            differs: string[];
+            /** Fix */
+            fix: number;
+            /** Label */
+            label: string;
+            /** Look */
+            look: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Missing Prices */
+            missing_prices: string[];
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+            /** Stop */
+            stop: number;
+            /** Worst Drop Frac */
+            worst_drop_frac: number;
+            /** Worst Drop Tag */
+            worst_drop_tag: string;
+        };
+        /**
          * Vehicle
          * @description The vehicle as surveyed.
          */
@@ -3138,6 +4531,60 @@ export interface components {
             table_ampacity_a: number | null;
         };
         /**
+         * Wishes
+         * @description What is wished; the loads themselves stand in the plan.
+         */
+        Wishes: {
+            /**
+             * Chemistry
+             * @default lfp
+             * @enum {string}
+             */
+            chemistry: "lfp" | "agm" | "flooded";
+            /**
+             * Days
+             * @default 2
+             */
+            days: number;
+            /**
+             * Drive Hours
+             * @default 1.5
+             */
+            drive_hours: number;
+            /**
+             * Leaning
+             * @default middle
+             * @enum {string}
+             */
+            leaning: "lean" | "middle" | "generous";
+            /**
+             * Nominal V
+             * @default 12
+             * @enum {integer}
+             */
+            nominal_v: 12 | 24;
+            /**
+             * Roof Length M
+             * @default 4
+             */
+            roof_length_m: number;
+            /**
+             * Shore
+             * @default true
+             */
+            shore: boolean;
+            /**
+             * Starter Length M
+             * @default 5
+             */
+            starter_length_m: number;
+            /**
+             * Sun
+             * @default true
+             */
+            sun: boolean;
+        };
+        /**
          * Words
          * @description A line of text; `y` is its base line.
          */
@@ -3230,6 +4677,12 @@ export interface components {
              * @default false
              */
             vapour: boolean;
+            /**
+             * Wet
+             * @description Spray, rain or bilge water reach it.
+             * @default false
+             */
+            wet: boolean;
         };
     };
     responses: never;
@@ -3649,6 +5102,40 @@ export interface operations {
             };
         };
     };
+    getDays: {
+        parameters: {
+            query?: {
+                /** @description How many days */
+                days?: number;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Days"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     editPlan: {
         parameters: {
             query?: never;
@@ -3855,6 +5342,75 @@ export interface operations {
             };
         };
     };
+    compareOptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OptionsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeOption: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
+            path: {
+                plan_id: string;
+                name: "as_it_is" | "volts_12" | "volts_24" | "lead" | "lithium" | "isolator" | "dcdc" | "one_cable" | "two_cables" | "blocks_at_battery" | "blocks_near_loads";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getPicture: {
         parameters: {
             query?: {
@@ -3892,6 +5448,37 @@ export interface operations {
             };
         };
     };
+    getPower: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerReport"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     previewEdits: {
         parameters: {
             query?: never;
@@ -3916,6 +5503,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proposeSystem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeProposal: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanEnvelope"];
                 };
             };
             /** @description A problem document */
@@ -4090,6 +5749,37 @@ export interface operations {
             };
         };
     };
+    getYear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getPractice: {
         parameters: {
             query?: never;
@@ -4106,6 +5796,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Practices"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPrices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Price"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putPrices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Price"][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Price"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportPrices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importPrices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Price"][];
                 };
             };
             /** @description A problem document */
@@ -4237,6 +6049,100 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SizeAnswer"];
                 };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importWeather: {
+        parameters: {
+            query: {
+                /** @description Its name from now on */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem document */
             default: {
