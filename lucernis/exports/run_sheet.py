@@ -54,7 +54,9 @@ def _row(plan: Plan, run: RunReport) -> list[Any]:
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
     drop = f"{run.worst.drop_to_end_v:.2f} V  {100 * run.worst.drop_to_end_frac:.1f} %"
     return [
-        para(run.tag + mark + {"positive": " +", "negative": " −", "both": ""}[run.legs], "mono"),
+        para(
+            run.tag + mark + {"positive": " +", "negative": " −", "both": "", "series": " in series"}[run.legs], "mono"
+        ),
         para(run.name or run.finish_label),
         para(run.start_label),
         para(run.finish_label),

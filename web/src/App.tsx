@@ -11,6 +11,13 @@ import { LibraryView } from "./views/library/LibraryView";
 import { LoadsView } from "./views/loads/LoadsView";
 import { LogView } from "./views/log/LogView";
 import { PlanFrame } from "./views/plan/PlanFrame";
+import { DaysTab } from "./views/power/DaysTab";
+import { FitTab } from "./views/power/FitTab";
+import { OptionsTab } from "./views/power/OptionsTab";
+import { PowerView } from "./views/power/PowerView";
+import { PricesTab } from "./views/power/PricesTab";
+import { ProposeTab } from "./views/power/ProposeTab";
+import { SourcesTab } from "./views/power/SourcesTab";
 import { ShelfView } from "./views/shelf/ShelfView";
 import { VehicleView } from "./views/vehicle/VehicleView";
 import { Lost } from "./parts/Lost";
@@ -32,6 +39,14 @@ export function App() {
           <Route path="states" element={<StatesTab />} />
           <Route path="shorts" element={<ShortsTab />} />
           <Route path="parts" element={<PartsTab />} />
+        </Route>
+        <Route path="power" element={<PowerView />}>
+          <Route index element={<SourcesTab />} />
+          <Route path="fit" element={<FitTab />} />
+          <Route path="days" element={<DaysTab />} />
+          <Route path="propose" element={<ProposeTab />} />
+          <Route path="options" element={<OptionsTab />} />
+          <Route path="prices" element={<PricesTab />} />
         </Route>
         <Route path="checks" element={<ChecksView />} />
         <Route path="build" element={<BuildView />} />

@@ -66,6 +66,7 @@ class Forecast:
     least_soc: float = 0.0
     planned_low_soc: float = 0.0
     days_alone: float | None = None
+    days_planned: float | None = None
     days_asked: float = 0.0
     refills: list[Refill] = field(default_factory=list)
     courses: list[Course] = field(default_factory=list)
@@ -138,6 +139,7 @@ def _head(plan: Plan, scene: Scene, days: int, step_h: float, note: str) -> Fore
         least_soc=scene.model.least_soc,
         planned_low_soc=1 - share,
         days_alone=days_without_charge(scene),
+        days_planned=scene.bank.usable_ah / scene.usage.ah if scene.usage.ah > 0 else None,
         days_asked=plan.energy.days,
         refills=refills(scene),
         states=[[slot.state, slot.hours] for slot in scene.usage.day],

@@ -6,12 +6,13 @@ import math
 
 from lucernis.core.energy.forecast import Course, Forecast
 from lucernis.core.pictures.axes import Scale, tick_text
-from lucernis.core.pictures.drawing import Anchor, Drawing, Piece, Stroke, Tone, Words
+from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Tone, Words
 
-WIDTH = 880.0
+WIDTH = 770.0
 LEFT, RIGHT, TOP = 54.0, 16.0, 34.0
 CHARGE_H, FLOW_H, BETWEEN = 210.0, 120.0, 44.0
-_FLOWS: tuple[tuple[int, str, Tone], ...] = ((3, "engine", "fix"), (4, "shore", "look"), (5, "sun", "copper"))
+# Shades, not colours: copper means conductor and the others mean a verdict.
+_FLOWS: tuple[tuple[int, str, Tone], ...] = ((3, "engine", "ink"), (4, "shore", "soft"), (5, "sun", "line"))
 
 
 def day_ribbon(found: Forecast) -> Drawing:
@@ -103,25 +104,21 @@ def _charge(drawing: Drawing, x: Scale, y: Scale, found: Forecast) -> None:
     curves = [[(x.at(point[0]), y.at(point[1])) for point in course.points] for course in found.courses]
     if len(curves) > 1:
         band = Piece("Between a fair and a poor course")
-        band.strokes.append(Stroke([*curves[0], *reversed(curves[-1])], tone="none", fill="copper_wash"))
+        band.strokes.append(Stroke([*curves[0], *reversed(curves[-1])], tone="none", fill="zinc"))
         drawing.pieces.append(band)
     planned = Piece(f"Planned to stay above {100 * found.planned_low_soc:.0f} %")
     at = y.at(found.planned_low_soc)
     planned.strokes.append(Stroke([(LEFT, at), (WIDTH - RIGHT, at)], tone="stop", dashed=True))
-    planned.words.append(
-        Words(WIDTH - RIGHT - 4, at - 5, "lowest that is planned for", tone="stop", size=12, anchor="end")
-    )
+    planned.words.append(Words(LEFT + 6, at + 14, "lowest that is planned for", tone="stop", size=12))
     drawing.pieces.append(planned)
     for k, (course, curve) in enumerate(zip(found.courses, curves, strict=True)):
         piece = Piece(f"{course.name}: lowest {100 * course.lowest_soc:.0f} %")
-        piece.strokes.append(Stroke(curve, tone="copper" if k == 0 else "ink", width=2, dashed=k > 0))
-        # Named at its lowest point: there the courses lie furthest apart.
-        low = min(course.points, key=lambda point: point[1])
-        shift = -8 if k == 0 else 16
-        anchor: Anchor = "end" if x.at(low[0]) > WIDTH / 2 else "start"
-        tone: Tone = "copper" if k == 0 else "ink"
-        text, base = f"{course.name} {100 * course.lowest_soc:.0f} %", min(y.at(low[1]) + shift, TOP + CHARGE_H - 4)
-        piece.words.append(Words(x.at(low[0]), base, text, size=12, anchor=anchor, bold=True, tone=tone))
+        piece.strokes.append(Stroke(curve, tone="ink", width=2.5 if k == 0 else 1.5, dashed=k > 0))
+        at_x = WIDTH - RIGHT - 150 * (len(found.courses) - k)
+        piece.strokes.append(
+            Stroke([(at_x, 8), (at_x + 22, 8)], tone="ink", width=2.5 if k == 0 else 1.5, dashed=k > 0)
+        )
+        piece.words.append(Words(at_x + 28, 12, f"{course.name}, lowest {100 * course.lowest_soc:.0f} %", size=12))
         drawing.pieces.append(piece)
 
 

@@ -119,7 +119,10 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
         + f"; together they give {count * float(unit.fields['discharge_a']):g} A lasting, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
     )
     if best[1] > _MOST_STRINGS:
-        text += f" {best[1]} would be needed: more than {_MOST_STRINGS} strings share badly, so think of larger ones or 24 V."
+        text += (
+            f" {best[1]} would be needed: more than {_MOST_STRINGS} strings share badly, so think of larger ones or of "
+            "24 V."
+        )
     return changed, text
 
 

@@ -221,6 +221,17 @@ class MakeBank(Operation):
     link_length: LengthText = "0.3 m"
 
 
+class SetSlot(Operation):
+    """Change a stretch of the day, add one after it, or take it out; the day stays 24 hours, the next stretch gives or
+    takes the difference."""
+
+    op: Literal["set_slot"]
+    at: Annotated[int, Field(ge=0, le=23)]
+    state: str | None = None
+    hours: Annotated[float, Field(gt=0, lt=24)] | None = None
+    action: Literal["change", "split", "remove"] = "change"
+
+
 class DeleteRun(Operation):
     """Take a run out."""
 
@@ -266,6 +277,7 @@ Edit = Annotated[
     | Connect
     | AddCharger
     | MakeBank
+    | SetSlot
     | DeleteRun
     | SetFuse
     | SetFields

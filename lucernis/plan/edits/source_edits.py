@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from lucernis.errors import EditRefused
 from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
-from lucernis.plan.edits.operations import AddCharger, MakeBank
+from lucernis.plan.edits.operations import AddCharger, MakeBank, SetSlot
 from lucernis.plan.units import parse_length_m
 
 _NEAR_M = 0.1
@@ -147,3 +147,37 @@ def _move(runs: list[Document], here: str, there: str) -> None:
         for end in ("start", "finish"):
             if run[end]["part"] == here:
                 run[end] = {**run[end], "part": there}
+
+
+def set_slot(desk: Desk, edit: SetSlot) -> None:
+    """A stretch of the day: its state, its hours at the cost of the next one, halved, or given to the next one."""
+    day = desk.doc["energy"]["day"]
+    if not day:
+        day.append({"state": desk.doc["states"][0]["id"], "hours": 24.0})
+    if edit.at >= len(day):
+        raise EditRefused(
+            f"the day has {len(day)} stretches", field="at", value=edit.at, allowed=f"0 to {len(day) - 1}"
+        )
+    slot, following = day[edit.at], day[(edit.at + 1) % len(day)]
+    if edit.state is not None:
+        slot["state"] = edit.state
+    if edit.action == "split":
+        half = slot["hours"] / 2
+        slot["hours"] = half
+        day.insert(edit.at + 1, {"state": slot["state"], "hours": half})
+    elif edit.action == "remove":
+        if len(day) == 1:
+            day.clear()
+            return
+        following["hours"] = round(following["hours"] + slot["hours"], 6)
+        day.remove(slot)
+    elif edit.hours is not None:
+        most = slot["hours"] + following["hours"] if following is not slot else 24.0
+        if following is slot or edit.hours >= most:
+            raise EditRefused(
+                f"{edit.hours:g} h leave nothing for the next stretch",
+                field="hours",
+                value=edit.hours,
+                allowed=f"less than {most:g} h; split a stretch to make room",
+            )
+        slot["hours"], following["hours"] = edit.hours, round(most - edit.hours, 6)

@@ -66,3 +66,21 @@ export async function answered<T>(call: Promise<Answer<T>>): Promise<T> {
 export function fileUrl(planId: string, name: string, query = ""): string {
   return `/api/plans/${planId}/files/${name}${query}`;
 }
+
+// Lines of JSON as they arrive, for what takes long enough to tell how far it is.
+export async function yearLines(planId: string, signal: AbortSignal, onLine: (text: string) => void): Promise<void> {
+  const response = await fetch(`/api/plans/${planId}/year`, { signal });
+  if (!response.ok || response.body === null) {
+    const body = (await response.json().catch(() => ({}))) as Partial<Problem>;
+    throw new ProblemError({ ...offline, ...body });
+  }
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = "";
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) break;
+    const pieces = (rest + value).split("\n");
+    rest = pieces.pop() ?? "";
+    pieces.filter((line) => line !== "").forEach(onLine);
+  }
+}

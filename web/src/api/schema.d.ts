@@ -1644,7 +1644,7 @@ export interface components {
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
@@ -1943,7 +1943,7 @@ export interface components {
          */
         Fix: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
             /** Label */
             label: string;
         };
@@ -1973,6 +1973,8 @@ export interface components {
              * @default 0
              */
             days_asked: number;
+            /** Days Planned */
+            days_planned?: number | null;
             /**
              * Least Soc
              * @default 0
@@ -3874,6 +3876,30 @@ export interface components {
             run: string;
             /** Text */
             text: string;
+        };
+        /**
+         * SetSlot
+         * @description Change a stretch of the day, add one after it, or take it out; the day stays 24 hours, the next stretch gives or
+         *     takes the difference.
+         */
+        SetSlot: {
+            /**
+             * Action
+             * @default change
+             * @enum {string}
+             */
+            action: "change" | "split" | "remove";
+            /** At */
+            at: number;
+            /** Hours */
+            hours?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_slot";
+            /** State */
+            state?: string | null;
         };
         /**
          * ShareFeeder

@@ -52,6 +52,27 @@ export function chargeADay(value_ah: number | null | undefined): string {
   return value_ah === null || value_ah === undefined ? "–" : `${value_ah.toFixed(1)} Ah`;
 }
 
+export function wattHours(energy_wh: number): string {
+  return energy_wh >= 1000 ? `${(energy_wh / 1000).toFixed(1)} kWh` : `${energy_wh.toFixed(0)} Wh`;
+}
+
+export function watts(power_w: number | null | undefined): string {
+  return power_w === null || power_w === undefined ? "–" : `${power_w.toFixed(0)} W`;
+}
+
+export function hoursLong(time_h: number | null | undefined): string {
+  if (time_h === null || time_h === undefined) return "never";
+  return time_h >= 48 ? `${(time_h / 24).toFixed(1)} days` : `${time_h.toFixed(1)} h`;
+}
+
+export function daysLong(days: number | null | undefined): string {
+  return days === null || days === undefined ? "–" : `${days.toFixed(1)} ${days.toFixed(1) === "1.0" ? "day" : "days"}`;
+}
+
+export function money(value: number | null | undefined): string {
+  return value === null || value === undefined ? "no price" : value.toFixed(value >= 100 ? 0 : 2);
+}
+
 export function kilograms(mass_kg: number): string {
   return `${mass_kg.toFixed(1)} kg`;
 }

@@ -1,6 +1,10 @@
 // What each kind of part is called.
 export const KIND: Record<string, string> = {
   battery: "battery",
+  alternator: "alternator",
+  isolator: "link to the starter side",
+  charger: "charger",
+  panel: "panels",
   fuse_block: "fuse block",
   busbar: "busbar",
   switch: "switch",

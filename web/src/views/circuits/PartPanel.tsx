@@ -17,6 +17,7 @@ import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { FIELDS } from "./fields";
 import { FeedForm } from "./FeedForm";
+import { InverterFields } from "./InverterFields";
 
 export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) {
   const { envelope, edit, patch, goTo } = usePlan();
@@ -65,7 +66,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
         <Choice label="Place" value={part.place ?? ""} options={places} onChange={(value) => set("place", value === "" ? null : value)} />
         {(FIELDS[part.kind] ?? []).map((field) =>
           field.type === "choice" ? (
-            <Choice key={field.name} label={field.label} value={String(held[field.name] ?? "")} options={field.options} onChange={(value) => set(field.name, value)} />
+            <Choice key={field.name} label={field.label} value={String(held[field.name] ?? "")} options={field.options} onChange={(value) => set(field.name, value === "" ? null : value)} />
           ) : field.type === "check" ? (
             <Check key={field.name} label={field.label} checked={held[field.name] === true} onChange={(on) => set(field.name, on)} />
           ) : (
@@ -73,6 +74,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
           ),
         )}
       </div>
+      {part.kind === "load" && part.device === "inverter" && <InverterFields part={part} onSet={set} />}
       {touching.length > 0 && (
         <div>
           <h3 className="mb-1 text-sm font-semibold">Runs on it</h3>

@@ -2,10 +2,12 @@
 import { NavLink, useLocation } from "react-router";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { usePlan } from "../../parts/plan";
+import { isSource } from "../../parts/sources";
 
 const STEPS = [
   ["vehicle", "Vehicle"],
   ["loads", "Loads"],
+  ["power", "Power"],
   ["circuits", "Circuits"],
   ["checks", "Checks"],
   ["build", "Build"],
@@ -17,7 +19,9 @@ export function Rail() {
   const { search } = useLocation();
   const open = envelope.report.findings.filter((one) => one.waived === null);
   const loads = new Set(envelope.report.loads.map((load) => load.id));
+  const sources = new Set((envelope.plan.parts ?? []).filter(isSource).map((one) => one.id));
   const held: Record<string, typeof open> = {
+    power: open.filter((one) => sources.has(one.subject)),
     loads: open.filter((one) => loads.has(one.subject)),
     circuits: open.filter((one) => !loads.has(one.subject)),
     checks: open,

@@ -40,6 +40,7 @@ export function StatesPanel() {
             <div className="flex flex-wrap gap-x-4">
               <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/${index}/key_on`, on)} />
               <Check label="engine running" checked={state.engine_on ?? false} onChange={(on) => set(`/states/${index}/engine_on`, on)} />
+              <Check label="panels in full sun" checked={state.sun ?? false} onChange={(on) => set(`/states/${index}/sun`, on)} />
               <Check label="on shore" checked={state.shore_on ?? false} onChange={(on) => set(`/states/${index}/shore_on`, on)} />
             </div>
             <Loads state={state} index={index} loads={loads} />

@@ -1,0 +1,145 @@
+// The days: how full the bank is, fair and poor, what comes in and goes out; a year on demand, with progress.
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { FileUp } from "lucide-react";
+import { useRef, useState } from "react";
+import { toast } from "sonner";
+import type { Drawing } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { hoursLong, percent, wattHours } from "../../parts/format";
+import { Shapes } from "../../parts/Picture";
+import { usePlan } from "../../parts/plan";
+import { headsOf, WideTable } from "../../parts/WideTable";
+import { HabitsForm } from "./HabitsForm";
+import { daysQuery, lines, weatherQuery, type Days } from "./queries";
+import { bringWeather, useYear } from "./year";
+
+const SPANS = [3, 7, 14];
+const SOURCE: Record<string, string> = { engine: "the engine", shore: "shore", sun: "full sun", together: "all together" };
+
+function Ribbon({ found }: { found: Days }) {
+  const drawing = found.picture as Drawing;
+  return (
+    <figure className="overflow-x-auto border border-line bg-sheet p-2" tabIndex={0} role="region" aria-label="Day ribbon, scrolls sideways">
+      <Shapes drawing={drawing} onOpen={() => undefined} />
+      <figcaption className="text-sm text-soft">{drawing.note}</figcaption>
+    </figure>
+  );
+}
+
+function Figures({ found }: { found: Days }) {
+  const { forecast } = found;
+  return (
+    <div className="grid gap-4 xl:grid-cols-[2fr_1fr]">
+      <WideTable label="Courses" heads={headsOf("Course", "Lowest", "At the end", "Came in", "Engine", "Shore", "Sun", "Sun not used", "Lost in the bank", "Not served")}>
+        {(forecast.courses ?? []).map((one) => (
+          <tr key={one.name} className="border-t border-line">
+            <th scope="row" className="h-11 px-1.5 text-left font-normal">
+              {one.name} <span className="block text-xs text-soft">{one.label}</span>
+            </th>
+            <td className="px-1.5 text-right font-mono whitespace-nowrap">
+              {percent(one.lowest_soc, 0)}
+              {one.empty_at_h !== null && <span className="block text-xs font-semibold text-stop">empty after {hoursLong(one.empty_at_h)}</span>}
+            </td>
+            <td className="px-1.5 text-right font-mono">{percent(one.end_soc, 0)}</td>
+            <td className="px-1.5 text-right font-mono whitespace-nowrap">{wattHours(one.in_wh)}</td>
+            <td className="px-1.5 text-right font-mono">{percent(one.engine_frac, 0)}</td>
+            <td className="px-1.5 text-right font-mono">{percent(one.shore_frac, 0)}</td>
+            <td className="px-1.5 text-right font-mono">{percent(one.sun_frac, 0)}</td>
+            <td className="px-1.5 text-right font-mono whitespace-nowrap">{wattHours(one.unused_sun_wh)}</td>
+            <td className="px-1.5 text-right font-mono whitespace-nowrap">{wattHours(one.lost_wh)}</td>
+            <td className={`px-1.5 text-right font-mono whitespace-nowrap ${one.unserved_wh > 1 ? "font-semibold text-stop" : ""}`}>{wattHours(one.unserved_wh)}</td>
+          </tr>
+        ))}
+      </WideTable>
+      <WideTable label="Refill" heads={headsOf("From half to full by", "Takes")}>
+        {(forecast.refills ?? []).map((one) => (
+          <tr key={one.source} className="border-t border-line">
+            <th scope="row" className="h-9 px-1.5 text-left font-normal">{SOURCE[one.source]}</th>
+            <td className="px-1.5 text-right font-mono">{hoursLong(one.hours)}</td>
+          </tr>
+        ))}
+      </WideTable>
+    </div>
+  );
+}
+
+export function DaysTab() {
+  const { envelope } = usePlan();
+  const cache = useQueryClient();
+  const [span, setSpan] = useState(7);
+  const { data, error, isFetching } = useQuery(daysQuery(envelope.plan_id, envelope.revision, span));
+  const year = useYear(envelope.plan_id, envelope.revision);
+  const file = useRef<HTMLInputElement>(null);
+  const shown = year.found ?? data;
+  return (
+    <div className="grid gap-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
+      <div className="min-w-0 space-y-4">
+        <div className="flex flex-wrap items-center gap-2">
+          <div className="flex" role="group" aria-label="How long">
+            {SPANS.map((days) => (
+              <Button
+                key={days}
+                aria-pressed={year.found === null && span === days}
+                className={year.found === null && span === days ? "font-bold shadow-[inset_0_-4px_0_var(--copper)]" : ""}
+                onClick={() => {
+                  year.clear();
+                  setSpan(days);
+                }}
+              >
+                {days} days
+              </Button>
+            ))}
+            <Button aria-pressed={year.found !== null} className={year.found !== null ? "font-bold shadow-[inset_0_-4px_0_var(--copper)]" : ""} disabled={year.done !== null} onClick={year.start}>
+              A year
+            </Button>
+          </div>
+          {year.done !== null && (
+            <span className="flex items-center gap-2">
+              <progress value={year.done} max={1} aria-label="The year is simulated" />
+              <Button onClick={year.cancel}>Cancel</Button>
+            </span>
+          )}
+          <span className="grow text-sm text-soft">{isFetching ? "Running through the days" : shown?.forecast.note}</span>
+          <Button onClick={() => file.current?.click()}>
+            <FileUp size={18} /> Weather file
+          </Button>
+          <input
+            ref={file}
+            type="file"
+            accept=".epw,.csv,.tmy3"
+            className="hidden"
+            aria-label="Hourly weather file, EPW or TMY3"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              if (chosen)
+                void bringWeather(chosen).then(
+                  (name) => {
+                    toast.success(`Weather ${name} is kept; choose it beside`);
+                    void cache.invalidateQueries({ queryKey: weatherQuery.queryKey });
+                  },
+                  (refused: unknown) => toast.error("Not taken", { description: lines(refused).join("; ") }),
+                );
+              event.target.value = "";
+            }}
+          />
+        </div>
+        {(error ?? year.problem) && <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error?.message ?? year.problem}</p>}
+        {shown && shown.forecast.problem !== "" && <p className="border border-dashed border-line bg-sheet p-8 text-center">No days to show: {shown.forecast.problem}.</p>}
+        {shown && shown.forecast.problem === "" && (
+          <>
+            <Ribbon found={shown} />
+            {(shown.forecast.short_loads ?? []).length > 0 && (
+              <p className="border-l-4 border-fix bg-fix-wash p-2 text-sm">
+                More hours asked than the day gives them: {(shown.forecast.short_loads ?? []).join(", ")}.
+              </p>
+            )}
+            <Figures found={shown} />
+          </>
+        )}
+      </div>
+      <aside aria-label="How it is lived in">
+        <HabitsForm />
+      </aside>
+    </div>
+  );
+}

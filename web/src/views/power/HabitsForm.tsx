@@ -1,0 +1,93 @@
+// How the vehicle is lived in: the course of a day, where it stands, what the weather gives, what it must last.
+import { useQuery } from "@tanstack/react-query";
+import { Plus, SplitSquareVertical, Trash2 } from "lucide-react";
+import { Button } from "../../parts/Button";
+import { Choice, TextField } from "../../parts/Labelled";
+import { NumberField } from "../../parts/NumberField";
+import { usePlan } from "../../parts/plan";
+import { weatherQuery } from "./queries";
+
+const MONTHS = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"].map(
+  (name, index) => [String([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12][index]), name] as const,
+);
+
+export function HabitsForm() {
+  const { envelope, patch, edit } = usePlan();
+  const { data: files = [] } = useQuery(weatherQuery);
+  const energy = envelope.plan.energy ?? {};
+  const states = envelope.plan.states ?? [];
+  const set = (path: string, value: unknown) => patch([{ op: "add", path: `/energy/${path}`, value }]);
+  const number = (field: keyof typeof energy, label: string, hint = "") => (
+    <NumberField label={label} hint={hint} value={energy[field] as number | null} onCommit={(value) => set(field, value)} />
+  );
+  const day = energy.day ?? [];
+  const stops = energy.stops ?? [];
+  return (
+    <div className="space-y-4">
+      <fieldset>
+        <legend className="text-sm font-semibold">A day from midnight, 24 h in all</legend>
+        <ul className="space-y-1">
+          {day.map((slot, index) => (
+            <li key={index} className="grid grid-cols-[1fr_5rem_auto_auto] items-end gap-1">
+              <Choice
+                label={index === 0 ? "State" : "then"}
+                value={slot.state}
+                options={states.map((one) => [one.id, one.name] as const)}
+                onChange={(value) => edit([{ op: "set_slot", at: index, state: value, action: "change" }])}
+              />
+              <NumberField label="Hours" value={slot.hours} onCommit={(value) => edit([{ op: "set_slot", at: index, hours: value as number, action: "change" }])} />
+              <Button look="quiet" aria-label={`Split stretch ${index + 1}`} title="Split in two" onClick={() => void edit([{ op: "set_slot", at: index, action: "split" }])}>
+                <SplitSquareVertical size={18} />
+              </Button>
+              <Button look="quiet" aria-label={`Take out stretch ${index + 1}`} title="Give its hours to the next" onClick={() => void edit([{ op: "set_slot", at: index, action: "remove" }])}>
+                <Trash2 size={18} />
+              </Button>
+            </li>
+          ))}
+        </ul>
+        {day.length === 0 && (
+          <div className="space-y-2">
+            <p className="text-sm text-soft">The first state all day.</p>
+            <Button onClick={() => void edit([{ op: "set_slot", at: 0, action: "split" }])}>
+              <SplitSquareVertical size={18} /> Split the day
+            </Button>
+          </div>
+        )}
+        <p className="mt-1 text-sm text-soft">Hours given to one stretch are taken from the next.</p>
+      </fieldset>
+      <fieldset className="space-y-1">
+        <legend className="text-sm font-semibold">Where it stands, one after the other</legend>
+        {stops.map((stop, index) => (
+          <details key={index} className="border border-line bg-sheet px-2">
+            <summary className="flex min-h-11 cursor-pointer items-center">
+              {stop.name} · {stop.days ?? 7} d · {stop.latitude_deg.toFixed(1)}°, {stop.longitude_deg.toFixed(1)}°
+            </summary>
+            <div className="grid grid-cols-2 gap-2 pb-2">
+              <TextField label="Name" value={stop.name} onCommit={(text) => set(`stops/${index}/name`, text)} />
+              <NumberField label="Days" value={stop.days} onCommit={(value) => set(`stops/${index}/days`, value)} />
+              <NumberField label="Latitude, °" value={stop.latitude_deg} onCommit={(value) => set(`stops/${index}/latitude_deg`, value)} />
+              <NumberField label="Longitude, °" value={stop.longitude_deg} onCommit={(value) => set(`stops/${index}/longitude_deg`, value)} />
+              <NumberField label="Shade, share" value={stop.shade_frac} onCommit={(value) => set(`stops/${index}/shade_frac`, value)} />
+              <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/${index}` }])}>Take it out</Button>
+            </div>
+          </details>
+        ))}
+        {stops.length === 0 && <p className="text-sm text-soft">No stop named: no sun is counted.</p>}
+        <Button onClick={() => void set("stops/-", { name: `Stop ${stops.length > 0 ? "more" : "one"}`, latitude_deg: 45, longitude_deg: 0 })}>
+          <Plus size={18} /> Another stop
+        </Button>
+      </fieldset>
+      <div className="grid grid-cols-2 gap-2">
+        <Choice label="Month" value={String(energy.month ?? 6)} options={MONTHS} onChange={(value) => set("month", Number(value))} />
+        <Choice label="Weather" value={energy.weather ?? ""} options={[["", "clear sky and shares"], ...files.map((one) => [one, `file ${one}`] as const)]} onChange={(value) => set("weather", value === "" ? null : value)} />
+        {number("fair_frac", "Fair week, share of clear sky")}
+        {number("poor_frac", "Poor week, share")}
+        {number("days", "To last without charge, days")}
+        {number("usable_frac", "Share of the bank used", "by chemistry when empty")}
+        {number("outside_c", "Air by day, °C")}
+        {number("battery_c", "Bank, °C")}
+        {number("coldest_c", "Coldest morning with sun, °C")}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,167 @@
+// A whole system from the load list and a few wishes: every step with its reason, to be taken whole, in part, or not.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { answered, client, type Schemas } from "../../api/client";
+import { planQuery } from "../../api/plans";
+import { Button } from "../../parts/Button";
+import { kilograms } from "../../parts/format";
+import { Check, Choice } from "../../parts/Labelled";
+import { NumberField } from "../../parts/NumberField";
+import { usePlan } from "../../parts/plan";
+import { Verdict } from "../../parts/Verdict";
+import { lines, type Wishes } from "./queries";
+
+type Proposal = Schemas["Proposal"];
+
+const FIRST: Wishes = { days: 2, drive_hours: 1.5, leaning: "middle", nominal_v: 12, chemistry: "lfp", sun: true, shore: true, starter_length_m: 5, roof_length_m: 4 };
+const LEANINGS = [
+  ["lean", "lean: no more than the sums ask"],
+  ["middle", "middle"],
+  ["generous", "generous"],
+] as const;
+const CHEMISTRIES = [
+  ["lfp", "lithium (LFP)"],
+  ["agm", "AGM lead"],
+  ["flooded", "flooded lead"],
+] as const;
+const VOLTS = [
+  ["12", "12 V"],
+  ["24", "24 V"],
+] as const;
+
+export function ProposeTab() {
+  const { envelope } = usePlan();
+  const cache = useQueryClient();
+  const own = envelope.plan.energy?.days;
+  const [wishes, setWishes] = useState<Wishes>({ ...FIRST, days: own ?? FIRST.days });
+  const [left, setLeft] = useState<string[]>([]);
+  const [made, setMade] = useState<{ revision: number; proposal: Proposal; all: string[] } | null>(null);
+  const path = { plan_id: envelope.plan_id };
+  const ask = useMutation({
+    mutationFn: (out: string[]) => {
+      const steps = made === null || out.length === 0 ? null : made.all.filter((one) => !out.includes(one));
+      return answered(client.POST("/api/plans/{plan_id}/propose", { params: { path }, body: { wishes, steps } }));
+    },
+    onSuccess: (proposal) => setMade({ revision: envelope.revision, proposal, all: proposal.steps.map((one) => one.id) }),
+  });
+  const take = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/plans/{plan_id}/propose/take", {
+          params: { path, header: { "If-Match": `"${envelope.revision}"` } },
+          body: { wishes, steps: (made?.all ?? []).filter((one) => !left.includes(one)) },
+        }),
+      ),
+    onSuccess: (next) => {
+      cache.setQueryData(planQuery(envelope.plan_id).queryKey, next);
+      setMade(null);
+      setLeft([]);
+      toast.success("Taken as a new revision; undo takes it back");
+    },
+  });
+  const set = <K extends keyof Wishes>(name: K, value: unknown) => {
+    setWishes((before) => ({ ...before, [name]: value as Wishes[K] }));
+    setMade(null);
+    return true;
+  };
+  const number = (name: keyof Wishes, label: string) => <NumberField label={label} value={wishes[name] as number} onCommit={(value) => value !== null && set(name, value)} />;
+  const shown = made !== null && made.revision === envelope.revision ? made.proposal : null;
+  const error = ask.error ?? take.error;
+  return (
+    <div className="grid gap-4 lg:grid-cols-[18rem_minmax(0,1fr)]">
+      <form
+        className="space-y-3"
+        aria-label="Wishes"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setLeft([]);
+          setMade(null);
+          ask.mutate([]);
+        }}
+      >
+        {number("days", "To last without charge, days")}
+        {number("drive_hours", "Driving a day, hours")}
+        <Choice label="Leaning" value={wishes.leaning} options={LEANINGS} onChange={(value) => set("leaning", value)} />
+        <Choice label="Nominal voltage" value={String(wishes.nominal_v)} options={VOLTS} onChange={(value) => set("nominal_v", Number(value))} />
+        <Choice label="Chemistry" value={wishes.chemistry} options={CHEMISTRIES} onChange={(value) => set("chemistry", value)} />
+        <Check label="panels on the roof" checked={wishes.sun} onChange={(on) => set("sun", on)} />
+        <Check label="a shore charger" checked={wishes.shore} onChange={(on) => set("shore", on)} />
+        {number("starter_length_m", "From the starter battery, m one way")}
+        {number("roof_length_m", "From the roof, m one way")}
+        <Button type="submit" look="main" disabled={ask.isPending}>
+          {ask.isPending ? "Working it out" : "Propose a system"}
+        </Button>
+      </form>
+      <div className="min-w-0 space-y-3">
+        {error && (
+          <ul role="alert" className="border-l-4 border-stop bg-stop-wash p-2">
+            {lines(error).map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        )}
+        {shown === null && !ask.isPending && (
+          <p className="border border-dashed border-line bg-sheet p-8 text-center">
+            From the load list, the vehicle and the wishes beside, a whole system: bank, inverter, bars, blocks, charging, ground, wire and fuses. Nothing changes until you take it.
+          </p>
+        )}
+        {shown !== null && shown.problem !== "" && <p className="border-l-4 border-fix bg-fix-wash p-2">{shown.problem}</p>}
+        {shown !== null && shown.preview && (
+          <>
+            <ol className="border border-line bg-sheet">
+              {shown.steps.map((step) => (
+                <li key={step.id} className="border-t border-line px-3 py-2 first:border-t-0">
+                  <div className="flex flex-wrap items-center justify-between gap-2">
+                    <Check
+                      label={step.title}
+                      checked={!left.includes(step.id)}
+                      onChange={(on) => {
+                        const out = on ? left.filter((one) => one !== step.id) : [...left, step.id];
+                        setLeft(out);
+                        ask.mutate(out);
+                        return true;
+                      }}
+                    />
+                    <span className="text-sm text-soft">{!step.taken ? "left out" : step.changes_plan ? `${step.changes.length} changes` : "nothing to do"}</span>
+                  </div>
+                  <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>
+                  {step.changes.length > 0 && (
+                    <details>
+                      <summary className="flex min-h-11 cursor-pointer items-center text-sm">In the plan</summary>
+                      <ul className="list-disc pl-5 text-sm">
+                        {step.changes.map((line) => (
+                          <li key={line}>{line}</li>
+                        ))}
+                      </ul>
+                    </details>
+                  )}
+                </li>
+              ))}
+            </ol>
+            <p>
+              Stops {shown.preview.before_stop} → {shown.preview.after_stop}, fixes {shown.preview.before_fix} → {shown.preview.after_fix}, copper {kilograms(shown.preview.before_copper_kg)} →{" "}
+              {kilograms(shown.preview.after_copper_kg)}.
+            </p>
+            {shown.preview.new.length > 0 && (
+              <ul className="text-sm">
+                {shown.preview.new.map((one) => (
+                  <li key={one.id} className="border-t border-line py-1">
+                    <Verdict grade={one.severity} /> {one.tag} {one.what}
+                  </li>
+                ))}
+              </ul>
+            )}
+            <div className="flex flex-wrap gap-2">
+              <Button look="main" disabled={take.isPending || ask.isPending || !shown.steps.some((one) => one.changes_plan)} onClick={() => take.mutate()}>
+                {left.length === 0 ? "Take all of it" : "Take what is ticked"}
+              </Button>
+              <Button onClick={() => setMade(null)}>Refuse it</Button>
+            </div>
+            <p className="text-sm text-soft">A proposal is a plan to be checked by a competent person, not an approval. Lengths are those of the plan or of the wishes: measure them.</p>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
