@@ -11,7 +11,7 @@ from lucernis.core.energy.climate import Weather, read_weather
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.exports.tables_csv import written
 from lucernis.plan.prices import Price, price_rows, read_prices
-from lucernis.store.workshop import WorkshopStore
+from lucernis.store.workshop import PriceRow, WorkshopStore
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 _CSV_BODY: dict[str, Any] = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
@@ -28,7 +28,17 @@ def workshop_of(request: Request) -> WorkshopStore:
 
 def prices_of(request: Request) -> dict[str, Price]:
     """The price list by key."""
-    return {one.key: one for one in workshop_of(request).list_prices()}
+    return {one.key: one for one in _listed(request)}
+
+
+def _listed(request: Request) -> list[Price]:
+    return [Price(one.key, one.label, one.unit, one.price, one.note) for one in workshop_of(request).list_prices()]
+
+
+def _put(request: Request, prices: list[Price]) -> list[Price]:
+    rows = [PriceRow(one.key, one.label, one.unit, one.price, one.note) for one in prices]
+    workshop_of(request).put_prices(rows)
+    return prices
 
 
 @lru_cache(maxsize=4)
@@ -58,30 +68,26 @@ async def _text(request: Request) -> str:
 @router.get("/prices", operation_id="listPrices")
 def list_prices(request: Request) -> list[Price]:
     """The price list."""
-    return workshop_of(request).list_prices()
+    return _listed(request)
 
 
 @router.put("/prices", operation_id="putPrices")
 def put_prices(request: Request, prices: list[Price]) -> list[Price]:
     """Put a list in the place of the one before; checked like a file."""
     rows = price_rows(prices)
-    checked = read_prices(written(rows).decode("utf-8-sig"), field="#")
-    workshop_of(request).put_prices(checked)
-    return checked
+    return _put(request, read_prices(written(rows).decode("utf-8-sig"), field="#"))
 
 
 @router.post("/prices/import", operation_id="importPrices", openapi_extra=_CSV_BODY)
 async def import_prices(request: Request) -> list[Price]:
     """Take a price list in from CSV, all or none; it takes the place of the one before."""
-    found = read_prices(await _text(request))
-    workshop_of(request).put_prices(found)
-    return found
+    return _put(request, read_prices(await _text(request)))
 
 
 @router.get("/prices/export", operation_id="exportPrices", response_class=Response)
 def export_prices(request: Request) -> Response:
     """The price list as CSV that can be brought in again."""
-    body = written(price_rows(workshop_of(request).list_prices()))
+    body = written(price_rows(_listed(request)))
     headers = {"content-disposition": 'attachment; filename="prices.csv"'}
     return Response(body, media_type="text/csv; charset=utf-8", headers=headers)
 

@@ -63,7 +63,7 @@ def _rows_by_area(table: AmpacityTable) -> tuple[tuple[float, dict[str, str]], .
 
 def _base_row(data: Table, table: AmpacityTable, size: WireSize) -> tuple[dict[str, str] | None, str]:
     """The row for a size: its own where the table lists it, else the next smaller copper. Never between rows."""
-    own = {"e11": ("awg", "bs"), "iso_small_craft": ("mm2",)}[table]
+    own = ("mm2",) if table == "iso_small_craft" else ("awg", "bs")
     if size.system in own:
         for row in data.rows:
             if row[data.columns[0]] == size.name:
@@ -73,7 +73,7 @@ def _base_row(data: Table, table: AmpacityTable, size: WireSize) -> tuple[dict[s
     if not smaller:
         return None, "thinner than the smallest size in the table"
     row = smaller[-1]
-    unit = "AWG" if table == "e11" else "mm²"
+    unit = "mm²" if table == "iso_small_craft" else "AWG"
     return row, f"not listed; row {row[data.columns[0]]} {unit} of no more copper is used"
 
 
@@ -117,10 +117,15 @@ def ambient_factor(ambient_c: float, insulation_c: float) -> float:
     return math.sqrt(max(0.0, insulation_c - ambient_c) / (insulation_c - TABLE_AMBIENT_C))
 
 
+def _factors_of(table: AmpacityTable) -> str:
+    """The table whose zone and bundle factors apply: a guide without its own takes those of the AWG table."""
+    return "e11" if table == "inverter_guide" else table
+
+
 def _engine_factor(table: AmpacityTable, column_c: int) -> tuple[float, TableRow | None]:
     data = load_table("engine_space_factor")
     for row in data.rows:
-        if row["table"] == table and int(row["insulation_c"]) == column_c:
+        if row["table"] == _factors_of(table) and int(row["insulation_c"]) == column_c:
             return float(row["factor"]), data.cite(row, "factor")
     return 0.0, None
 
@@ -147,7 +152,7 @@ def bundle_factor(table: AmpacityTable, count: int) -> tuple[float, TableRow]:
     """
     require_range("bundle_count", count, least=1)
     data = load_table("bundling_factor")
-    fitting = [row for row in data.rows if row["table"] == table and int(row["from_count"]) <= count]
+    fitting = [row for row in data.rows if row["table"] == _factors_of(table) and int(row["from_count"]) <= count]
     row = fitting[-1]
     return float(row["factor"]), data.cite(row, "factor")
 

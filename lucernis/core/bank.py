@@ -86,10 +86,10 @@ def battery_mass_kg(battery: Battery, nominal_v: float) -> float:
     return battery.capacity_ah * (battery.rated_v or nominal_v) / float(row["wh_per_kg"])
 
 
-def usable_frac(chemistry: str, own_frac: float | None) -> float:
+def usable_share(chemistry: str, own: float | None) -> float:
     """Share of a bank that is planned for: the plan's own, else that of its chemistry."""
-    if own_frac is not None:
-        return own_frac
+    if own is not None:
+        return own
     return float(load_table("battery_chemistry").find(chemistry)["usable"])
 
 
@@ -206,7 +206,7 @@ def bank_figures(plan: Plan, sized: Sized) -> BankFigures | None:
         shares = (BatteryShare(house[0].id, sized.states[state.id].source_a, 1.0),)
     ah = [min(one.capacity_ah for one in string) for string in strings]
     usable = sum(
-        size * usable_frac(string[0].chemistry, plan.energy.usable_frac)
+        size * usable_share(string[0].chemistry, plan.energy.usable_frac)
         for size, string in zip(ah, strings, strict=True)
     )
     nominal = float(plan.nominal_v)

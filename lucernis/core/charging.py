@@ -18,7 +18,7 @@ from lucernis.plan.model import Alternator, Battery, Charger, Panel, Plan, State
 from lucernis.practice.tables import load_table
 
 Source = Literal["engine", "shore", "sun"]
-HELD_V_PER_12V = 14.2
+HELD_V_PER_12V = 14.4
 # Where the engine's computer lets the voltage sag: common practice, no source.
 SAGGED_V_PER_12V = 12.8
 _STATES: dict[Source, State] = {

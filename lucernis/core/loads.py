@@ -171,7 +171,20 @@ def inverter_figures(load: Load, inverter: Inverter, *, nominal_v: float, school
 
 
 def inverter_efficiency_frac(inverter: Inverter, ac_w: float) -> float:
-    """Efficiency at a power: its best at a third of its rating and below, on a line from there to full power."""
+    """Efficiency at a power.
+
+    Parameters
+    ----------
+    inverter : Inverter
+        Its ratings.
+    ac_w : float
+        Power on its AC side. [W]
+
+    Returns
+    -------
+    float
+        Its best at a third of its rating and below, on a line from there to full power. [1]
+    """
     share = min(max((ac_w / inverter.continuous_w - 1 / 3) / (2 / 3), 0.0), 1.0)
     return inverter.best_efficiency_frac + share * (inverter.efficiency_frac - inverter.best_efficiency_frac)
 

@@ -22,17 +22,56 @@ USUAL_IN_LOW_FRAC = 11.0 / 12.0
 
 
 def input_nominal_v(charger: Charger, plan_v: float) -> float:
-    """Nominal volts of what a charger is fed by: its own, else the plan's. [V]"""
+    """Nominal volts of what a charger is fed by: its own, else the plan's.
+
+    Parameters
+    ----------
+    charger : Charger
+        The charger.
+    plan_v : float
+        Nominal voltage of the plan. [V]
+
+    Returns
+    -------
+    float
+        Volts. [V]
+    """
     return float(charger.in_nominal_v or plan_v)
 
 
 def in_low_v(charger: Charger, plan_v: float) -> float:
-    """Lowest input a charger works at. [V]"""
+    """Lowest input a charger works at.
+
+    Parameters
+    ----------
+    charger : Charger
+        The charger.
+    plan_v : float
+        Nominal voltage of the plan. [V]
+
+    Returns
+    -------
+    float
+        By its maker, else 11.0 V for each 12 V. [V]
+    """
     return charger.in_low_v or USUAL_IN_LOW_FRAC * input_nominal_v(charger, plan_v)
 
 
 def charging_v(charger: Charger, plan_v: float) -> float:
-    """Volts at the end of its bulk charge, by the chemistry it is set to; that of AGM while it is not set. [V]"""
+    """Volts at the end of a charger's bulk charge, by the chemistry it is set to.
+
+    Parameters
+    ----------
+    charger : Charger
+        The charger.
+    plan_v : float
+        Nominal voltage of the plan. [V]
+
+    Returns
+    -------
+    float
+        That of AGM while it is not set. [V]
+    """
     row = load_table("battery_chemistry").find(charger.chemistry or "agm")
     return float(row["absorb_v"]) * plan_v / 12
 
@@ -43,9 +82,19 @@ def each_out_a(charger: Charger) -> float:
 
 
 def input_power_w(charger: Charger, plan_v: float) -> float:
-    """Power a charger from another battery asks for at full output. [W]
+    """Power a charger from another battery asks for at full output.
 
-    ``P_in = V_out · I_out / η``.
+    Parameters
+    ----------
+    charger : Charger
+        The charger.
+    plan_v : float
+        Nominal voltage of the plan. [V]
+
+    Returns
+    -------
+    float
+        ``P_in = V_out · I_out / η``. [W]
     """
     return charging_v(charger, plan_v) * charger.out_a / charger.efficiency_frac
 

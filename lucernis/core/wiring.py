@@ -129,7 +129,22 @@ def leg_ohms(plan: Plan, options: Mapping[str, Option]) -> NDArray[np.float64]:
 
 
 def own_volts(part: Part, plan: Plan, source_v: float) -> float:
-    """Volts held at a source while drop is computed: a battery's share of the plan's, a panel's at greatest power."""
+    """Volts held at a source while drop is computed: a battery's share of the plan's, a panel's at greatest power.
+
+    Parameters
+    ----------
+    part : Part
+        Battery or panel.
+    plan : Plan
+        Gives nominal volts.
+    source_v : float
+        Volts held at a battery of nominal volts. [V]
+
+    Returns
+    -------
+    float
+        Volts. [V]
+    """
     if isinstance(part, Panel):
         return part.mp_v * part.series
     rated_v = part.rated_v if isinstance(part, Battery) else None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.bank import BankFigures, usable_frac
+from lucernis.core.bank import BankFigures, usable_share
 from lucernis.core.charging import alternator_v, cold_open_v, panel_fit, rated_out_a, study_charge
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.energy.usage import usage_of
@@ -46,7 +46,7 @@ def _write_usage(book: WorkingBook, plan: Plan) -> None:
     first_table = load_table("battery_chemistry")
     for row in load_table("battery_planning").rows:
         chemistry = row["chemistry"]
-        share = usable_frac(chemistry, plan.energy.usable_frac)
+        share = usable_share(chemistry, plan.energy.usable_frac)
         source = first_table.find(chemistry)
         book.add(
             "energy",

@@ -8,7 +8,7 @@ from importlib.resources import files
 from lucernis.plan.model import Plan, parse_plan, plan_document
 from lucernis.plan.prices import Price, read_prices
 from lucernis.store.plans import PlanStore
-from lucernis.store.workshop import WorkshopStore
+from lucernis.store.workshop import PriceRow, WorkshopStore
 
 JOBS = ("heron", "tern", "plover", "plover_mended")
 
@@ -35,7 +35,7 @@ def load_demo_prices(workshop: WorkshopStore) -> int:
     if workshop.list_prices():
         return 0
     prices = demo_prices()
-    workshop.put_prices(prices)
+    workshop.put_prices([PriceRow(one.key, one.label, one.unit, one.price, one.note) for one in prices])
     return len(prices)
 
 

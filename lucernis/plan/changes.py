@@ -16,6 +16,23 @@ _WORDS = {
     "fuse_at_finish": "far fuse",
     "nominal_v": "nominal volts",
     "wire_colours": "wire colours",
+    "capacity_ah": "capacity Ah",
+    "discharge_a": "greatest discharge A",
+    "discharge_short_a": "discharge for seconds A",
+    "charge_a": "greatest charge A",
+    "charge_least_c": "not charged below °C",
+    "short_circuit_a": "into a short A",
+    "internal_ohm": "resistance Ω",
+    "mass_kg": "mass kg",
+    "out_a": "output A",
+    "in_nominal_v": "input's nominal volts",
+    "battery_c": "bank °C",
+    "outside_c": "air by day °C",
+    "coldest_c": "coldest morning °C",
+    "usable_frac": "share of the bank used",
+    "fair_frac": "fair week's share",
+    "poor_frac": "poor week's share",
+    "day": "course of the day",
 }
 _QUIET = {"length_as_typed", "length_confirmed", "id", "kind"}
 
@@ -82,6 +99,7 @@ def describe_changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]
     for section in ("job", "practice", "wire_colours"):
         lines += _fields("", before[section], after[section])
     lines += _fields("", *({key: one[key] for key in ("nominal_v", "units")} for one in (before, after)))
+    lines += _fields("days: ", before.get("energy", {}), after.get("energy", {}))
     for section, word in (
         ("parts", "part"),
         ("runs", "run"),

@@ -54,7 +54,7 @@ class Alternator(PartBase):
     regulation: Literal["steady", "sagging"] = Field(
         default="steady", description="Sagging: the engine's computer lets the voltage fall once the battery is full."
     )
-    held_v: Volts | None = Field(default=None, description="Volts it holds; 14.2 for each 12 V when absent.")
+    held_v: Volts | None = Field(default=None, description="Volts it holds; 14.4 for each 12 V when absent.")
     vehicle_a: Annotated[float, Field(ge=0, le=1000)] = Field(
         default=25.0, description="What the vehicle itself takes."
     )

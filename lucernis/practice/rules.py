@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from lucernis.errors import OutOfRange, UnknownRow
 
-AmpacityTable = Literal["e11", "iso_small_craft"]
+AmpacityTable = Literal["e11", "iso_small_craft", "inverter_guide"]
 SizeSystem = Literal["awg", "bs", "mm2", "sae", "auto_mm"]
 DesignVolts = Literal["nominal", "lowest", "running"]
 InverterCurrent = Literal["efficiency", "ten_to_one"]
@@ -66,7 +66,11 @@ class RuleValues(BaseModel):
 RULE_NAMES: tuple[str, ...] = tuple(RuleValues.model_fields)
 
 SCHOOLS: dict[str, dict[str, str]] = {
-    "ampacity_table": {"e11": "small-craft AWG table", "iso_small_craft": "small-craft mm² table"},
+    "ampacity_table": {
+        "e11": "small-craft AWG table",
+        "iso_small_craft": "small-craft mm² table",
+        "inverter_guide": "cautious guide for inverter leads",
+    },
     "size_system": {"awg": "AWG", "bs": "B&S", "mm2": "mm²", "sae": "SAE", "auto_mm": "outer mm"},
     "design_volts": {
         "nominal": "nominal volts (12.0)",

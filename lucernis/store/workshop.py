@@ -3,14 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from lucernis.errors import EditRefused, NotFound
-from lucernis.plan.prices import Price
 from lucernis.store.database import Database
 from lucernis.store.queries_file import load_queries
 
 MOST_WEATHER = 50
+
+
+@dataclass(frozen=True, slots=True)
+class PriceRow:
+    """One line of the price list as stored."""
+
+    key: str
+    label: str
+    unit: str
+    price: float
+    note: str
 
 
 class WorkshopStore:
@@ -21,13 +32,13 @@ class WorkshopStore:
         self._now = now
         self._sql = {name: query.sql for name, query in load_queries("workshop").items()}
 
-    def list_prices(self) -> list[Price]:
+    def list_prices(self) -> list[PriceRow]:
         """The price list in its order."""
         with self._database.reading() as connection:
             rows = connection.execute(self._sql["list_prices"]).fetchall()
-        return [Price(row["key"], row["label"], row["unit"], row["price"], row["note"]) for row in rows]
+        return [PriceRow(row["key"], row["label"], row["unit"], row["price"], row["note"]) for row in rows]
 
-    def put_prices(self, prices: Sequence[Price]) -> None:
+    def put_prices(self, prices: Sequence[PriceRow]) -> None:
         """Put a list in the place of the one before; all or none."""
         with self._database.writing() as connection:
             connection.execute(self._sql["delete_prices"])

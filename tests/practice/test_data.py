@@ -15,6 +15,7 @@ TEXT_COLUMNS = {
     "sae",
     "trade_size",
     "table",
+    "fields",
     "family",
     "label",
     "ratings_a",

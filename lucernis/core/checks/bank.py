@@ -5,13 +5,13 @@ from __future__ import annotations
 from lucernis.core.bank import BankFigures, house_batteries, strings_of
 from lucernis.core.checks.fixes import put_fuse, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.fit import fit_rows
+from lucernis.core.fit import FitRow, fit_rows
 from lucernis.core.options import zone_of_places
 from lucernis.core.report import Fix
 from lucernis.core.supplies import each_out_a
 from lucernis.core.terminals import has_negative, has_positive
 from lucernis.plan.edits.operations import SetFields
-from lucernis.plan.model import Battery, Charger, Run
+from lucernis.plan.model import Battery, Charger, Part, Run
 from lucernis.practice.tables import load_table
 
 # A string that carries so much more than an even share ages first: common practice, no source.
@@ -59,15 +59,30 @@ def _limits(raised: Raised, bank: BankFigures) -> None:
         cell = row.cells[0]
         if row.chosen_school and cell.holds == "fails" and cell.limit is not None:
             load = raised.sized.topology.parts[row.inverter]
-            raised.on_part(
-                "inverter-over-bank" if row.mode == "continuous" else "inverter-surge-over-bank",
-                load,
-                what=f"{row.name} at {row.ac_w:.0f} W with the rest asks {cell.asked:.0f} A; "
-                f"the bank gives {cell.limit:g} A",
-                mend="A bank whose management allows it, a smaller inverter, or 24 V.",
-                current_a=cell.asked,
-                limit_a=cell.limit,
-            )
+            _over(raised, "inverter-over-bank" if row.mode == "continuous" else "inverter-surge-over-bank", load, row)
+
+
+def _over(raised: Raised, code: str, load: Part, row: FitRow) -> None:
+    asked_a, limit_a = row.cells[0].asked, row.cells[0].limit or 0.0
+    what = f"{row.name} at {row.ac_w:.0f} W with the rest asks {asked_a:.0f} A; the bank gives {limit_a:g} A"
+    if code == "inverter-over-bank":
+        raised.on_part(
+            "inverter-over-bank",
+            load,
+            what=what,
+            mend="A bank whose management allows it, a smaller inverter, or 24 V.",
+            current_a=asked_a,
+            limit_a=limit_a,
+        )
+        return
+    raised.on_part(
+        "inverter-surge-over-bank",
+        load,
+        what=what,
+        mend="Start motors one after the other, or a bank whose management allows it.",
+        current_a=asked_a,
+        limit_a=limit_a,
+    )
 
 
 def _charge_together(raised: Raised) -> float:

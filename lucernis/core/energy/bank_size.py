@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lucernis.core.bank import usable_frac
+from lucernis.core.bank import usable_share
 from lucernis.core.energy.battery import RATED_HOURS
 from lucernis.errors import require_range
 from lucernis.plan.prices import Price
@@ -104,7 +104,7 @@ def bank_sizes(
     found = []
     for row in load_table("battery_planning").rows:
         chemistry = row["chemistry"]
-        share = usable_frac(chemistry, own_share_frac)
+        share = usable_share(chemistry, own_share_frac)
         exponent = float(load_table("battery_chemistry").find(chemistry)["peukert"])
         capacity = needed_ah(ah_per_day, days, share_frac=share, peukert=exponent)
         plain = ah_per_day * days / share

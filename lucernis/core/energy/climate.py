@@ -87,7 +87,8 @@ def clear_ghi_w_per_m2(stop: Stop, first_day: int, days: int, step_h: float) -> 
     turbidity = pvlib.clearsky.lookup_linke_turbidity(times[up], stop.latitude_deg, stop.longitude_deg)
     zenith = sun["apparent_zenith"][up]
     airmass = pvlib.atmosphere.get_absolute_airmass(pvlib.atmosphere.get_relative_airmass(zenith))
-    clear = pvlib.clearsky.ineichen(zenith, airmass, turbidity)
+    outside = pvlib.irradiance.get_extra_radiation(times[up])
+    clear = pvlib.clearsky.ineichen(zenith, airmass, turbidity, dni_extra=outside)
     ghi[up] = np.nan_to_num(clear["ghi"].to_numpy())
     return ghi
 

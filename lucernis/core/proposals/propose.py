@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from typing import Literal
 
 from lucernis.core.evaluate import evaluate
 from lucernis.core.preview import Preview, preview
@@ -18,12 +19,13 @@ NOTHING_TO_DO = "Nothing to do: the plan has it already, or it is not wished."
 
 @dataclass(slots=True)
 class ProposedStep:
-    """One step: what it is for, whether it changes the plan, why so, and what it changes."""
+    """One step: what it is for, whether it changes the plan, why so, and what it changes. `outcome` is ``done``,
+    ``nothing`` to do, ``cannot`` be done here, or ``left`` out."""
 
     id: str
     title: str
     changes_plan: bool
-    taken: bool
+    outcome: Literal["done", "nothing", "cannot", "left"]
     reason: str
     changes: list[str]
 
@@ -66,26 +68,21 @@ def propose(plan: Plan, wishes: Wishes, steps: Collection[str] | None = None) ->
         return plan, Proposal("The load list is empty: enter what draws power first.", [], None)
     now, told = plan, []
     for name, (title, make) in STEPS.items():
-        taken = steps is None or name in steps
-        if not taken:
-            told.append(ProposedStep(name, title, changes_plan=False, taken=False, reason="Left out.", changes=[]))
+        if steps is not None and name not in steps:
+            told.append(ProposedStep(name, title, False, "left", "Left out.", []))
             continue
         try:
             outcome = make(now, wishes)
         except LucernisError as error:
             # One step that cannot be done on this plan must not take the others with it.
-            told.append(
-                ProposedStep(
-                    name, title, changes_plan=False, taken=True, reason=f"Cannot be done here: {error}", changes=[]
-                )
-            )
+            told.append(ProposedStep(name, title, False, "cannot", f"Cannot be done here: {error}.", []))
             continue
-        if outcome is None:
-            told.append(ProposedStep(name, title, changes_plan=False, taken=True, reason=NOTHING_TO_DO, changes=[]))
+        if outcome is None or outcome[0] == now:
+            told.append(ProposedStep(name, title, False, "nothing", outcome[1] if outcome else NOTHING_TO_DO, []))
             continue
         after, reason = outcome
         changes = describe_changes(plan_document(now), plan_document(after))
-        told.append(ProposedStep(name, title, changes_plan=True, taken=True, reason=reason, changes=changes))
+        told.append(ProposedStep(name, title, True, "done", reason, changes))
         now = after
     lines = describe_changes(plan_document(plan), plan_document(now))
     before, then = evaluate(plan, with_working=False), evaluate(now, with_working=False)

@@ -81,8 +81,10 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
     """A bank for the days asked that also gives what the inverter takes."""
     ah = daily_ah(plan)
     house = house_batteries(plan)
-    if ah <= 0 or len(house) > 1:
+    if ah <= 0:
         return None
+    if len(house) > 1:
+        return plan, "Several house batteries stand already: take all but one out first, or mend what the checks say."
     row = load_table("battery_chemistry").find(wishes.chemistry)
     needed = _ROOM[wishes.leaning] * needed_ah(
         ah, wishes.days, share_frac=float(row["usable"]), peukert=float(row["peukert"])

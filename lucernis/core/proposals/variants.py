@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from lucernis.core.bank import bank_figures, house_batteries, usable_frac
+from lucernis.core.bank import bank_figures, house_batteries, usable_share
 from lucernis.core.costs import costs_of, mass_of
 from lucernis.core.energy.days import scene_of
 from lucernis.core.evaluate import evaluate, plan_rules
@@ -94,7 +94,7 @@ def _chemistry(plan: Plan, chemistry: str) -> Plan:
     house = {one.id for one in house_batteries(plan)}
     for part in doc["parts"]:
         if part["kind"] == "battery" and part["id"] in house:
-            was, now = usable_frac(part["chemistry"], None), usable_frac(chemistry, None)
+            was, now = usable_share(part["chemistry"], None), usable_share(chemistry, None)
             ah = part["capacity_ah"] * was / now
             unit = next_unit(f"battery:{chemistry}", 0)
             part["capacity_ah"] = round(ah / 10) * 10.0 or 10.0

@@ -3348,7 +3348,8 @@ export interface components {
         };
         /**
          * ProposedStep
-         * @description One step: what it is for, whether it changes the plan, why so, and what it changes.
+         * @description One step: what it is for, whether it changes the plan, why so, and what it changes. `outcome` is ``done``,
+         *     ``nothing`` to do, ``cannot`` be done here, or ``left`` out.
          */
         ProposedStep: {
             /** Changes */
@@ -3357,10 +3358,13 @@ export interface components {
             changes_plan: boolean;
             /** Id */
             id: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "done" | "nothing" | "cannot" | "left";
             /** Reason */
             reason: string;
-            /** Taken */
-            taken: boolean;
             /** Title */
             title: string;
         };

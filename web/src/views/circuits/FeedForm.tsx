@@ -10,6 +10,7 @@ const LEGS = [
   ["both", "positive and negative"],
   ["positive", "positive alone"],
   ["negative", "negative alone"],
+  ["series", "from its negative to the other's positive"],
 ] as const;
 
 // Terminals that must be named; the usual one is meant otherwise.
@@ -17,6 +18,18 @@ const TERMINALS: Record<string, readonly (readonly [string, string])[]> = {
   relay: [
     ["", "contact"],
     ["coil", "coil"],
+  ],
+  charger: [
+    ["", "usual way"],
+    ["in", "supply"],
+    ["out", "output"],
+    ["out_b", "second output"],
+    ["pv", "panels"],
+  ],
+  isolator: [
+    ["", "usual way"],
+    ["in", "starter side"],
+    ["out", "house side"],
   ],
   switch: [
     ["", "usual way"],

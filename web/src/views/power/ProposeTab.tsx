@@ -25,6 +25,7 @@ const CHEMISTRIES = [
   ["agm", "AGM lead"],
   ["flooded", "flooded lead"],
 ] as const;
+const OUTCOME: Record<string, string> = { nothing: "nothing to do", cannot: "cannot be done here", left: "left out", done: "" };
 const VOLTS = [
   ["12", "12 V"],
   ["24", "24 V"],
@@ -123,7 +124,7 @@ export function ProposeTab() {
                         return true;
                       }}
                     />
-                    <span className="text-sm text-soft">{!step.taken ? "left out" : step.changes_plan ? `${step.changes.length} changes` : "nothing to do"}</span>
+                    <span className="text-sm text-soft">{step.changes_plan ? `${step.changes.length} changes` : OUTCOME[step.outcome]}</span>
                   </div>
                   <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>
                   {step.changes.length > 0 && (
