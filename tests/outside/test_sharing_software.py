@@ -26,7 +26,7 @@ def bank_plan(parallel: int, take_off: str) -> Plan:
 
 @pytest.mark.parametrize(("parallel", "take_off"), [(2, "same_end"), (2, "diagonal"), (3, "same_end"), (3, "busbar")])
 def test_sharing_matches_ngspice(parallel: int, take_off: str, tmp_path: Path) -> None:
-    """Every battery's current within 1 mA: half-charge volts behind the table's resistance, loads of the worst state."""
+    """Every battery within 1 mA: half-charge volts behind the table's resistance, loads of the worst state."""
     plan = bank_plan(parallel, take_off)
     sized = size_plan(plan, plan_rules(plan))
     state = plan.states[0]

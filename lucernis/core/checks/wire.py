@@ -5,8 +5,8 @@ from __future__ import annotations
 from lucernis.core.ampacity import conductor_temp_c
 from lucernis.core.checks.raising import Raised
 from lucernis.core.copper import wire_size
-from lucernis.core.options import Case, Option, maker_size
-from lucernis.plan.model import Load, Run
+from lucernis.core.options import Case, Option, end_device, end_sizes
+from lucernis.plan.model import Run
 from lucernis.practice.rules import SizeSystem
 
 _ALIKE = (("4", "4/0"), ("3", "3/0"), ("2", "2/0"), ("1", "1/0"))
@@ -79,8 +79,7 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
 
 def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
     area = option.size.area_mm2
-    finish = raised.sized.topology.parts[run.finish.part]
-    load = finish if isinstance(finish, Load) else None
+    device = end_device(raised.sized.topology, run)
     if area < raised.rules.values.least_area_mm2 - 1e-9:
         raised.raise_(
             "wire-below-least",
@@ -91,15 +90,15 @@ def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
             mend="Take the least size or thicker.",
             area_mm2=area,
         )
-    if load is not None:
-        low, high = maker_size(load.maker.least), maker_size(load.maker.greatest)
+    if device is not None:
+        low, high = end_sizes(device)
         if low is not None and area < low.area_mm2 * 0.999:
             raised.raise_(
                 "wire-below-maker",
                 run.id,
                 "run",
                 run.tag,
-                what=f"{option.size.label}; the maker of {load.name} asks {low.label}",
+                what=f"{option.size.label}; the maker of {device.name} asks {low.label}",
                 mend="Take the maker's size.",
                 area_mm2=area,
                 least_area_mm2=low.area_mm2,
@@ -110,7 +109,7 @@ def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
                 run.id,
                 "run",
                 run.tag,
-                what=f"{option.size.label}; {load.name} takes {high.label} at most",
+                what=f"{option.size.label}; {device.name} takes {high.label} at most",
                 mend="End the thick wire on a stud near the device and go on with what the terminal takes.",
                 area_mm2=area,
                 greatest_area_mm2=high.area_mm2,

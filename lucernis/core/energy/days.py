@@ -151,7 +151,7 @@ class DayRun:
 
 
 @dataclass(frozen=True, slots=True)
-class _Step:
+class Step:
     """What is the same every time one state comes round."""
 
     draw: StateDraw
@@ -167,7 +167,7 @@ class Scene:
     bank: BankFigures
     model: BankModel
     chargers: Chargers
-    steps: dict[str, _Step] = field(default_factory=dict)
+    steps: dict[str, Step] = field(default_factory=dict)
 
 
 def scene_of(plan: Plan, sized: Sized) -> Scene | None:
@@ -190,7 +190,7 @@ def scene_of(plan: Plan, sized: Sized) -> Scene | None:
         return None
     usage = usage_of(plan, sized)
     states = {state.id: state for state in plan.states}
-    steps = {name: _Step(draw, states[name].engine_on, states[name].shore_on) for name, draw in usage.draws.items()}
+    steps = {name: Step(draw, states[name].engine_on, states[name].shore_on) for name, draw in usage.draws.items()}
     return Scene(usage, bank, bank_model(plan, bank), chargers_of(plan, sized, bank), steps)
 
 
@@ -313,7 +313,7 @@ def run_days(
             books.charge_wh += middle_v * flow_a * step_h * (1 - model.charge_frac)
         elif flow_a < 0:
             # More leaves the store than reaches the terminals: that is lost.
-            books.drain_wh += middle_v * flow_a * step_h * (1 - model.drain(-flow_a))
+            books.drain_wh += middle_v * (flow_a * step_h - change * capacity)
         books.unused_sun_wh += max(0.0, sun_a - used_sun) * power
         wanted = step.draw.amps(max(volts, 1.0))
         books.unserved_wh += max(0.0, wanted - load_a) * power if load_a < wanted * 0.999 else 0.0

@@ -1,6 +1,6 @@
 """The steps of a proposal. Each looks at the plan as it stands, changes one thing, and says why; or has nothing to do.
 
-The order is that of the work: bank, inverter, bars, blocks near the loads, link, sun, shore, ground, then mends.
+Bars come before the bank, because a bank in series parts the pair that leaves its posts. Mends come last.
 """
 
 from __future__ import annotations
@@ -452,8 +452,8 @@ def mend(plan: Plan, wishes: Wishes) -> Outcome | None:
 STEPS: dict[str, tuple[str, Maker]] = {
     "volts": ("Nominal voltage", set_volts),
     "inverter": ("Inverter", rate_inverter),
-    "bank": ("Bank", make_bank),
     "bars": ("Main switch and bars", put_bars),
+    "bank": ("Bank", make_bank),
     "blocks": ("Blocks near the loads", blocks_near_loads),
     "link": ("Charging while driving", link_engine),
     "sun": ("Sun", put_sun),

@@ -928,7 +928,7 @@ export interface components {
         Alternator: {
             /**
              * Held V
-             * @description Volts it holds; 14.2 for each 12 V when absent.
+             * @description Volts it holds; 14.4 for each 12 V when absent.
              */
             held_v?: number | null;
             /**

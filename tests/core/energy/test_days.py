@@ -1,0 +1,326 @@
+"""The days: energy books close over every run, the bank fills and empties as it must, questions have answers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lucernis.core.energy.battery import BankModel, bank_model
+from lucernis.core.energy.climate import Climate
+from lucernis.core.energy.days import Chargers, Scene, Step, days_without_charge, refills, run_days, scene_of, thin_out
+from lucernis.core.energy.forecast import forecast, year_ahead
+from lucernis.core.energy.usage import StateDraw, Usage, usage_of
+from lucernis.core.evaluate import plan_rules
+from lucernis.core.sizing import Sized, size_plan
+from lucernis.demo import demo_plan
+from lucernis.errors import OutOfRange
+from lucernis.plan.model import Plan, Slot, parse_plan
+from tests.helpers import part, powered_document
+
+CLOSED = 1e-3
+
+
+def sized_of(plan: Plan) -> Sized:
+    return size_plan(plan, plan_rules(plan))
+
+
+def powered(**energy: Any) -> tuple[Plan, Sized]:
+    day = [{"state": "key_off", "hours": 8.0}, {"state": "all_on", "hours": 12.0}, {"state": "driving", "hours": 4.0}]
+    stops = [{"name": "Field", "latitude_deg": 50.0, "longitude_deg": 10.0}]
+    plan = parse_plan(powered_document(energy={"day": day, "stops": stops} | energy))
+    return plan, sized_of(plan)
+
+
+def scene(**energy: Any) -> Scene:
+    plan, sized = powered(**energy)
+    found = scene_of(plan, sized)
+    assert found is not None
+    return found
+
+
+def still(days: int, watts: float = 0.0) -> tuple[Climate, np.ndarray[Any, np.dtype[np.float64]]]:
+    steps = days * 144
+    return Climate(1 / 6, np.zeros(steps), np.full(steps, 20.0), ("x",) * days, ""), np.full(steps, watts)
+
+
+model_of = st.builds(
+    BankModel,
+    capacity_ah=st.floats(20, 1000),
+    soc_points=st.just((0.0, 0.25, 0.5, 0.75, 1.0)),
+    volt_points=st.sampled_from([(11.8, 12.0, 12.2, 12.4, 12.7), (11.0, 13.0, 13.15, 13.25, 13.5)]),
+    resistance_ohm=st.floats(0.0005, 0.03),
+    charge_a=st.floats(5, 300),
+    taper_from=st.floats(0.5, 0.97),
+    taper_to_frac=st.floats(0.01, 0.5),
+    charge_frac=st.floats(0.8, 1.0),
+    peukert=st.floats(1.0, 1.3),
+    least_soc=st.floats(0.0, 0.1),
+    takes_charge=st.booleans(),
+    heater_w=st.sampled_from([0.0, 60.0]),
+)
+chargers_of = st.builds(
+    Chargers,
+    engine_w=st.floats(0, 1000),
+    engine_most_a=st.floats(0, 80),
+    link_a=st.floats(0, 500),
+    link_a_per_v=st.floats(-40, 0),
+    link_most_a=st.sampled_from([0.0, 25.0, 60.0]),
+    shore_a=st.floats(0, 60),
+    sun_frac=st.floats(0.5, 1),
+    sun_most_a=st.floats(0, 60),
+    sun_most_w=st.floats(0, 1000),
+)
+
+
+@settings(max_examples=120, deadline=None)
+@given(
+    model=model_of,
+    chargers=chargers_of,
+    power_w=st.floats(0, 800),
+    current_a=st.floats(0, 20),
+    siemens=st.floats(0, 1),
+    sun=st.lists(st.floats(0, 1200), min_size=288, max_size=288),
+    start=st.floats(0.0, 1.0),
+    shore=st.booleans(),
+)
+def test_energy_books_close_over_every_run(
+    model: BankModel,
+    chargers: Chargers,
+    power_w: float,
+    current_a: float,
+    siemens: float,
+    sun: list[float],
+    start: float,
+    shore: bool,
+) -> None:
+    """In equals out, stored and lost to 0.1 % of what moved; nothing is made of nothing."""
+    draw = StateDraw(power_w, current_a, siemens)
+    usage = Usage((Slot(state="a", hours=18.0), Slot(state="b", hours=6.0)), [], {})
+    steps = {"a": Step(draw, engine=False, shore=shore), "b": Step(draw, engine=True, shore=False)}
+    climate, _ = still(2)
+    bank: Any = None
+    run = run_days(Scene(usage, bank, model, chargers, steps), climate, np.array(sun), "x", start_soc=start)
+    books = run.books
+    moved = books.in_wh + books.loads_wh + abs(books.stored_wh) + 1e-9
+    assert abs(books.gap_wh) <= CLOSED * moved
+    assert (run.soc >= 0).all()
+    assert (run.soc <= 1).all()
+    assert books.lost_wh >= -1e-9
+    assert min(books.sun_wh, books.engine_wh, books.shore_wh, books.unused_sun_wh, books.unserved_wh) >= -1e-9
+
+
+@pytest.mark.parametrize("name", ["heron", "tern", "plover_mended"])
+def test_books_of_the_demo_jobs_close(name: str) -> None:
+    plan = demo_plan(name)
+    for course in forecast(plan, sized_of(plan), 14).courses:
+        assert course.gap_frac < CLOSED
+        assert course.engine_frac + course.shore_frac + course.sun_frac == pytest.approx(1.0, abs=1e-9)
+
+
+def test_without_charge_the_bank_lasts_as_long_as_its_charge() -> None:
+    found = scene()
+    bare = Chargers(0, 0, 0, 0, 0, 0, 1, 0, 0)
+    climate, sun = still(14)
+    run = run_days(Scene(found.usage, found.bank, found.model, bare, found.steps), climate, sun, "x")
+    days = days_without_charge(found)
+    assert days is not None
+    assert run.empty_at_h is not None
+    assert run.empty_at_h / 24 == pytest.approx(days, rel=0.1)
+    assert run.books.unserved_wh > 0
+    assert run.books.in_wh == 0
+
+
+def test_more_sun_never_leaves_the_bank_emptier() -> None:
+    found = scene()
+    lows = []
+    for watts in (0.0, 50.0, 150.0, 400.0):
+        climate, sun = still(5, watts)
+        lows.append(run_days(found, climate, sun, "x").lowest_soc)
+    assert lows == sorted(lows)
+
+
+def test_a_full_bank_turns_sun_away() -> None:
+    found = scene()
+    climate, sun = still(3, 2000.0)
+    run = run_days(found, climate, sun, "x")
+    assert run.lowest_soc > 0.95
+    assert run.books.unused_sun_wh > run.books.sun_wh
+
+
+def test_cold_lithium_takes_no_charge_but_with_pads_it_does() -> None:
+    plan, sized = powered(battery_c=-5.0)
+    cold = scene_of(plan, sized)
+    assert cold is not None
+    climate, sun = still(3, 300.0)
+    assert not cold.model.takes_charge
+    assert run_days(cold, climate, sun, "x", start_soc=0.5).soc.max() <= 0.5
+    doc = powered_document(energy=plan.energy.model_dump(mode="json"))
+    part(doc, "b1").update(heater_w=60.0)
+    warm_plan = parse_plan(doc)
+    warm = scene_of(warm_plan, sized_of(warm_plan))
+    assert warm is not None
+    run = run_days(warm, climate, sun, "x", start_soc=0.5)
+    assert run.soc.max() > 0.55
+    assert run.books.heater_wh > 0
+
+
+def test_refill_of_lithium_is_charge_over_current() -> None:
+    """From half to 99 %: 49 Ah over 20 A at 99 % is 2.47 h, a little more with the taper."""
+    hours = {one.source: one.hours for one in refills(scene())}
+    assert hours["engine"] == pytest.approx(49 / 20 / 0.99, abs=0.2)
+    assert hours["shore"] == pytest.approx(49 / 10 / 0.99, abs=0.3)
+    assert hours["together"] is not None
+    assert hours["together"] < min(value for name, value in hours.items() if name != "together" and value is not None)
+
+
+def test_refill_by_a_source_that_is_not_there_is_never() -> None:
+    plan = demo_plan("tern")
+    found = scene_of(plan, sized_of(plan))
+    assert found is not None
+    hours = {one.source: one.hours for one in refills(found)}
+    assert hours["sun"] is hours["shore"] is None
+    assert hours["engine"] is not None
+
+
+def test_peukert_takes_more_out_of_lead_beyond_the_twenty_hour_rate() -> None:
+    plan = demo_plan("tern")
+    found = scene_of(plan, sized_of(plan))
+    assert found is not None
+    rated_a = found.model.capacity_ah / 20
+    assert found.model.drain(0.5 * rated_a) == found.model.drain(rated_a) == 1.0
+    assert found.model.drain(4 * rated_a) == pytest.approx(4 ** (found.model.peukert - 1))
+
+
+def test_open_volts_and_stored_energy_agree() -> None:
+    """Energy stored is the integral of open-circuit volts over charge; checked by adding up small steps."""
+    plan, sized = powered()
+    found = scene_of(plan, sized)
+    assert found is not None
+    model = found.model
+    steps = np.linspace(0, 1, 20001)
+    middle = (steps[1:] + steps[:-1]) / 2
+    summed = sum(model.open_v(float(one)) for one in middle) / len(middle) * model.capacity_ah
+    assert model.stored_wh(1.0) == pytest.approx(summed, rel=1e-6)
+    assert model.stored_wh(0.0) == 0.0
+
+
+def test_acceptance_tapers_to_its_share_and_ends_when_full() -> None:
+    plan, sized = powered()
+    found = scene_of(plan, sized)
+    assert found is not None
+    model = found.model
+    assert model.accepts_a(0.5) == model.charge_a
+    assert model.accepts_a(0.999999) == pytest.approx(model.charge_a * model.taper_to_frac, rel=1e-3)
+    assert model.accepts_a(1.0) == 0.0
+
+
+def test_bank_in_the_cold_holds_less() -> None:
+    warm, cold = powered(battery_c=25.0), powered(battery_c=-15.0)
+    models = []
+    for plan, sized in (warm, cold):
+        found = scene_of(plan, sized)
+        assert found is not None
+        models.append(bank_model(plan, found.bank))
+    assert models[1].capacity_ah < models[0].capacity_ah == 100.0
+
+
+def test_usage_spreads_hours_over_the_states_that_allow_them() -> None:
+    plan, sized = powered()
+    usage = usage_of(plan, sized)
+    lamp = next(one for one in usage.loads if one.load == "l1")
+    assert lamp.ah == pytest.approx(24.0 * 3 / 12 * (1 + lamp.loss_frac))
+    assert sum(lamp.by_state_ah.values()) == pytest.approx(lamp.ah)
+    pump = next(one for one in usage.loads if one.load == "l2")
+    assert "driving" not in pump.by_state_ah
+    assert usage.ah == pytest.approx(sum(one.ah for one in usage.loads))
+
+
+def test_hours_that_no_state_gives_are_said() -> None:
+    doc = powered_document(energy={"day": [{"state": "driving", "hours": 2.0}, {"state": "sunny", "hours": 22.0}]})
+    part(doc, "l2").update(hours_per_day=23.0)
+    plan = parse_plan(doc)
+    found = forecast(plan, sized_of(plan), 3)
+    assert found.short_loads == ["Pump"]
+
+
+def test_zero_hours_draw_nothing_and_last_for_ever() -> None:
+    doc = powered_document()
+    for one in doc["parts"]:
+        if one["kind"] == "load":
+            one["hours_per_day"] = 0.0
+    plan = parse_plan(doc)
+    found = forecast(plan, sized_of(plan), 3)
+    assert (found.ah_per_day, found.days_planned, found.days_alone) == (0.0, None, None)
+    assert all(course.empty_at_h is None for course in found.courses)
+
+
+def test_no_stop_means_no_sun_and_says_so() -> None:
+    plan, sized = powered(stops=[])
+    found = forecast(plan, sized, 3)
+    assert "no sun" in found.note
+    assert all(course.sun_frac == 0 for course in found.courses)
+
+
+def test_no_battery_is_an_answer() -> None:
+    doc = powered_document()
+    doc["parts"] = [one for one in doc["parts"] if one["kind"] == "load"]
+    doc["runs"] = []
+    plan = parse_plan(doc)
+    assert "no house battery" in forecast(plan, sized_of(plan), 3).problem
+    assert "no house battery" in year_ahead(plan, sized_of(plan)).problem
+
+
+@pytest.mark.parametrize("days", [0, 15])
+def test_days_outside_the_range_are_refused(days: int) -> None:
+    plan, sized = powered()
+    with pytest.raises(OutOfRange, match="days"):
+        forecast(plan, sized, days)
+
+
+def test_year_tells_how_far_it_is_and_can_be_stopped() -> None:
+    plan, sized = powered()
+    told: list[float] = []
+    found = year_ahead(plan, sized, tick=told.append)
+    assert told == sorted(told)
+    assert len(told) > 100
+    assert [one.name for one in found.courses] == ["fair", "poor"]
+    assert found.courses[0].gap_frac < CLOSED
+
+    class Enough(Exception):
+        pass
+
+    def stop(share: float) -> None:
+        if share > 0.1:
+            raise Enough
+
+    with pytest.raises(Enough):
+        year_ahead(plan, sized, tick=stop)
+
+
+def test_thinned_course_keeps_the_lowest_point() -> None:
+    found = scene()
+    climate, sun = still(7)
+    run = run_days(found, climate, sun, "x")
+    points = list(thin_out(run, 100))
+    assert len(points) <= 100
+    assert min(point[1] for point in points) == pytest.approx(run.lowest_soc)
+
+
+def test_forecast_is_the_same_each_time() -> None:
+    plan, sized = powered()
+    assert forecast(plan, sized, 5) == forecast(plan, sized, 5)
+
+
+def test_weak_input_run_charges_less() -> None:
+    doc = powered_document()
+    next(one for one in doc["runs"] if one["id"] == "r21").update(
+        length_m=15.0, wire={"system": "awg", "size": "14", "reason": "test"}
+    )
+    plan = parse_plan(doc)
+    weak = scene_of(plan, sized_of(plan))
+    assert weak is not None
+    assert weak.chargers.engine_w < 0.9 * scene().chargers.engine_w
