@@ -24,14 +24,15 @@ VIEWS = [
     ("vehicle", "Heron", "vehicle", "light", 1280, 800),
     ("circuits", "Heron", "circuits", "light", 1280, 800),
     ("run", "Heron", "circuits?run=r6", "light", 1280, 800),
-    ("working", "Plover", "circuits?working=r6.ampacity_a", "light", 1280, 800),
     ("map", "Heron", "circuits/map", "light", 1280, 800),
     ("states", "Tern", "circuits/states", "light", 1280, 800),
     ("shorts", "Plover", "circuits/shorts", "light", 1280, 800),
-    ("parts", "Heron", "circuits/parts?part=y1", "light", 1280, 800),
+    ("power", "Heron", "power", "light", 1280, 800),
+    ("fit", "Heron", "power/fit", "light", 1280, 800),
+    ("options", "Heron", "power/options", "light", 1280, 800),
     ("checks", "Plover", "checks", "light", 1280, 800),
     ("build", "Tern", "build", "light", 1280, 800),
-    ("dark", "Plover", "circuits", "dark", 1280, 800),
+    ("days", "Heron", "power/days", "dark", 1280, 800),
     ("hand", "Plover", "checks", "light", 390, 844),
 ]
 
@@ -55,10 +56,10 @@ def walk(page: Page) -> None:
         take(page, name)
     page.set_viewport_size({"width": 1280, "height": 800})
     page.evaluate("localStorage.setItem('lucernis-theme', 'light')")
-    page.goto(f"{BASE}/plan/{ids['Tern']}/vehicle")
-    page.get_by_label("Practice set").select_option("small_craft_us")
-    page.get_by_role("region", name="Runs that change").wait_for()
-    take(page, "practice")
+    page.goto(f"{BASE}/plan/{ids['Plover, mended']}/power/propose")
+    page.get_by_role("button", name="Propose a system").click()
+    page.get_by_role("button", name="Take all of it").wait_for()
+    take(page, "propose")
     page.goto(f"{BASE}/plan/{ids['Tern']}/loads")
     for old, new in (("Data logger", "Depth logger"), ("Air pump", "Tyre pump")):
         field = page.get_by_label(f"Name, {old}")
@@ -68,10 +69,6 @@ def walk(page: Page) -> None:
     page.goto(f"{BASE}/plan/{ids['Tern']}/log")
     page.get_by_role("button", name="What changed").first.click()
     take(page, "log")
-    page.goto(f"{BASE}/plan/{ids['Plover']}/checks")
-    page.get_by_role("button", name="Put a 5 A relay behind it").click()
-    page.get_by_text("Gone with it").wait_for()
-    take(page, "mend")
     page.goto(f"{BASE}/plan/{ids['Heron']}/circuits?run=r10")
     pinch = page.get_by_role("group", name="Compressor fridge: where the volts go")
     pinch.wait_for()

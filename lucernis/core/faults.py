@@ -9,6 +9,9 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from lucernis.core.circuit import Floats, Ints
 from lucernis.core.fuse_curves import let_through_a2s, opening_times_s
@@ -20,6 +23,7 @@ from lucernis.core.sizing import Sized
 from lucernis.core.sources import SourceFigures, panel_figures, source_figures
 from lucernis.core.switching import Switched
 from lucernis.core.terminals import has_positive
+from lucernis.core.topology import Topology
 from lucernis.core.wiring import leg_ohms
 from lucernis.plan.model import Battery, Panel, Plan, State
 from lucernis.practice.rules import FuseFamily
@@ -92,12 +96,6 @@ class FaultStudy:
     meshed: bool
 
 
-def is_meshed(plan: Plan, sized: Sized) -> bool:
-    """Whether a fault can be fed by more than one way."""
-    batteries = sum(isinstance(part, Battery) for part in plan.parts)
-    return batteries > 1 or bool(sized.topology.closing)
-
-
 @dataclass(slots=True)
 class _Study:
     plan: Plan
@@ -163,6 +161,30 @@ class _Study:
                 neg = (back(names[pos[1]]), back(names[pos[1]]))
             for where, share in (("start", 0.0), ("middle", 0.5), ("finish", 1.0)):
                 self.sites.append(Site(run.id, where, at, share, pos, neg))  # type: ignore[arg-type]
+
+    def fed_several_ways(self) -> NDArray[np.bool_]:
+        """Which sites more than one way can feed, shape (n_sites,): several batteries on their positive, or a ring."""
+        wiring, topology = self.sized.wiring, self.sized.topology
+        index = {run.id: at for at, run in enumerate(self.plan.runs)}
+        closed = wiring.closed(self.switched, index)
+        carries = np.flatnonzero(closed)
+        a = np.array(wiring.circuit.conductor_from, dtype=np.int64)[carries]
+        b = np.array(wiring.circuit.conductor_to, dtype=np.int64)[carries]
+        positive = np.zeros(wiring.circuit.node_count, dtype=bool)
+        positive[list(wiring.pos.values())] = True
+        inside = positive[a] & positive[b]
+        graph = coo_matrix((np.ones(inside.sum()), (a[inside], b[inside])), shape=(len(positive), len(positive)))
+        count, island = connected_components(graph, directed=False)
+        batteries = np.zeros(count, dtype=int)
+        for name in wiring.sources:
+            batteries[island[wiring.pos[name]]] += 1
+        ring = np.zeros(count, dtype=bool)
+        for run_id in topology.closing:
+            if closed[2 * index[run_id]]:
+                ring[island[wiring.circuit.conductor_from[2 * index[run_id]]]] = True
+        several = (batteries > 1) | ring
+        found: NDArray[np.bool_] = np.array([several[island[site.pos[0]]] for site in self.sites], dtype=bool)
+        return found
 
     def network(self, *, strongest: bool, whole: bool) -> Network:
         wiring = self.sized.wiring
@@ -387,22 +409,20 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
         if part.id in wired and isinstance(part, Battery | Panel)
     }
     switched = sized.switching.ordinary if state is None else sized.demand.switched[state.id]
-    meshed = is_meshed(plan, sized)
     study = _Study(plan, sized, switched, figures)
     if not figures or not study.sites:
-        return FaultStudy({}, {}, figures, meshed)
+        return FaultStudy({}, {}, figures, meshed=False)
+    several = study.fed_several_ways()
+    meshed = bool(several.any())
     strongest = study.network(strongest=True, whole=False).currents_a(*study.ports(study.cold))
     weak = study.network(strongest=False, whole=meshed)
     nodes, weights, own = study.ports(study.warm)
     weakest = weak.currents_a(nodes, weights, own)
+    openings = _openings_on_a_tree(study, np.where(several, 0.0, weakest))
     if meshed:
         runner = _Meshed(study, weak, study.warm)
-        openings = [
-            runner.run(site, nodes[k], weights[k], float(own[k])) if weakest[k] > 0 else _nothing_opens()
-            for k, site in enumerate(study.sites)
-        ]
-    else:
-        openings = _openings_on_a_tree(study, weakest)
+        for k in np.flatnonzero(several & (weakest > 0)).tolist():
+            openings[k] = runner.run(study.sites[k], nodes[k], weights[k], float(own[k]))
     reached, limits = _wire_temperatures(study, weakest, openings)
     of_run: dict[str, list[Fault]] = {}
     of_point: dict[str, Fault] = {}
@@ -442,7 +462,7 @@ def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
         if current <= 0:
             ways.append([])
         elif site.run < 0:
-            ways.append(on_the_way.get(_feed_name(site.subject), []))
+            ways.append(on_the_way.get(_feed_name(topology, site.subject), []))
         else:
             # A fault in a run lies behind the fuse at its fed end and before the one at its far end.
             own_fuse = by_key.get(site.subject)
@@ -460,8 +480,10 @@ def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
     return out
 
 
-def _feed_name(point: str) -> str:
+def _feed_name(topology: Topology, point: str) -> str:
     """The feed point a positive point belongs to: both sides of a contact are fed by the same run."""
+    if topology.part_at(point).kind == "charger":
+        return point
     return point.removesuffix(":out_b").removesuffix(":out")
 
 

@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from lucernis.demo import load_demo
+from lucernis.demo import load_demo, load_demo_prices
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from lucernis.store.workshop import WorkshopStore
 from tests.serving import served
 
 FLAGS = [
@@ -55,6 +56,7 @@ def base(tmp_path: Path) -> Iterator[str]:
     database = Database(tmp_path / "demo.sqlite3")
     database.open()
     load_demo(PlanStore(database))
+    load_demo_prices(WorkshopStore(database))
     with served(database) as address:
         yield address
     database.close()

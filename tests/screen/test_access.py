@@ -26,6 +26,12 @@ VIEWS = [
     "circuits/parts",
     "circuits/map?run=r6",
     "circuits/parts?part=f1",
+    "power",
+    "power/fit",
+    "power/days",
+    "power/propose",
+    "power/options",
+    "power/prices",
 ]
 SIZES = {"desk": (1280, 800), "tablet": (768, 1024), "hand": (390, 844)}
 

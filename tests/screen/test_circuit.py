@@ -28,7 +28,7 @@ def test_map_reads_as_a_table_and_follows_the_state(job: Open) -> None:
     page = job("Heron", "circuits/map")
     page.get_by_text("The same as a table").click()
     row = page.get_by_role("row", name=re.compile("^C27"))
-    expect(row).to_contain_text("50.0 A")
+    expect(row).to_contain_text("104.0 A")
     page.get_by_label("State").select_option("night")
     expect(row).to_contain_text("0.0 A")
     expect(page.get_by_text(re.compile("amperes are those of Parked at night"))).to_be_visible()

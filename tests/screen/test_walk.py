@@ -136,7 +136,7 @@ def test_switch_practice_shows_what_changes_first(job: Open) -> None:
     page = job("Tern", "vehicle")
     page.get_by_label("Practice set").select_option("small_craft_us")
     dialog = page.get_by_role("dialog", name="Switch to Small craft, US")
-    expect(dialog).to_contain_text("Runs that change: 18 of 19")
+    expect(dialog).to_contain_text("Runs that change: 20 of 21")
     expect(dialog).to_contain_text("12 AWG")
     dialog.get_by_role("button", name="Switch").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")
@@ -167,7 +167,7 @@ def test_survey_fields_are_kept(job: Open) -> None:
     assert (plan["job"]["customer"], plan["job"]["vehicle"]["body"], len(plan["zones"])) == (
         "Somebody else",
         "aluminium",
-        5,
+        6,
     )
 
 
