@@ -20,16 +20,22 @@ from pydantic import TypeAdapter
 from bench.newton import plain_newton
 from bench.plans import made_circuit, made_plan
 from lucernis.core.circuit import Solver, solve_circuit
+from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.faults import study_faults
 from lucernis.core.pictures.draw import draw
+from lucernis.core.proposals.propose import propose
+from lucernis.core.proposals.variants import compare_variants
+from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
 from lucernis.core.sizing import size_plan
+from lucernis.core.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
 from lucernis.plan.model import parse_plan, plan_document
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from tests.core.proposals.test_propose import listed
 from tests.outside.test_faults_software import fault_circuit, shorted
 from tests.screen.conftest import FLAGS
 from tests.serving import served
@@ -210,6 +216,50 @@ def browser_picture() -> list[str]:
     ]
 
 
+def days() -> list[str]:
+    """Simulations of Heron against solving the whole circuit anew at every step."""
+    plan = demo_plan("heron")
+    sized = size_plan(plan, plan_rules(plan))
+    wiring, index = sized.wiring, {run.id: at for at, run in enumerate(plan.runs)}
+    ohm = wiring.resistances(leg_ohms(plan, sized.chosen))
+    state = plan.states[0]
+    on = np.array([one in sized.demand.on[state.id] for one in wiring.consumers], dtype=bool)
+
+    def anew() -> None:
+        solver = Solver(wiring.circuit, wiring.closed(sized.demand.switched[state.id], index))
+        solver.solve(ohm, on)
+
+    step_s = best_s(lambda: [anew() for _ in range(50)], 3) / 50
+    fortnight_s = best_s(lambda: forecast(plan, sized, 14), 3)
+    year_s = best_s(lambda: year_ahead(plan, sized), 2)
+    steps, hours = 2 * 14 * 144, 2 * 8760
+    return [
+        "| simulation of Heron, a fair and a poor course | time | a step | solving anew at every step | ratio |",
+        "|---|---|---|---|---|",
+        f"| 14 days in steps of ten minutes | {1e3 * fortnight_s:.0f} ms | {1e6 * fortnight_s / steps:.0f} µs "
+        f"| {steps * step_s:.1f} s | {steps * step_s / fortnight_s:.0f} x |",
+        f"| a year by the hour | {1e3 * year_s:.0f} ms | {1e6 * year_s / hours:.0f} µs "
+        f"| {hours * step_s:.1f} s | {hours * step_s / year_s:.0f} x |",
+    ]
+
+
+def proposals() -> list[str]:
+    """A proposal for 20 loads, and four options of Heron, against one report of the outcome."""
+    plan, heron = listed(), demo_plan("heron")
+    outcome, _ = propose(plan, Wishes())
+    report_s = best_s(lambda: evaluate(outcome, with_working=False), 3)
+    propose_s = best_s(lambda: propose(plan, Wishes()), 3)
+    own_s = best_s(lambda: evaluate(heron, with_working=False), 3)
+    four = ["as_it_is", "volts_24", "lead", "two_cables"]
+    options_s = best_s(lambda: compare_variants(heron, four, {}), 2)  # type: ignore[arg-type]
+    return [
+        "| judgement | time | against one report |",
+        "|---|---|---|",
+        f"| proposal for 20 loads | {1e3 * propose_s:.0f} ms | {propose_s / report_s:.1f} x |",
+        f"| four options of Heron | {1e3 * options_s:.0f} ms | {options_s / own_s:.1f} x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -225,7 +275,7 @@ def main() -> None:
         "process, start and reading of the netlist included, because that is what using it would cost.",
         "",
     ]
-    for section in (circuits, edits, large, demo_reports, shorts, browser_picture):
+    for section in (circuits, edits, large, demo_reports, shorts, days, proposals, browser_picture):
         lines = section()
         print("\n".join(lines), flush=True)
         parts += [*lines, ""]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Annotated, Any
 
 import jsonpatch
@@ -20,10 +21,14 @@ from lucernis.api.shapes import (
     PlanEnvelope,
     ShelfCard,
 )
+from lucernis.api.workshop import weather_named
 from lucernis.core.compare import Comparison, compare_sets
+from lucernis.core.energy.days import scene_of
+from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.preview import Preview, preview
 from lucernis.core.report import Working
+from lucernis.core.sizing import size_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
@@ -187,8 +192,18 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
 
 @router.get("/{plan_id}/working/{key}", operation_id="getWorking")
 def get_working(request: Request, plan_id: str, key: str) -> Working:
-    """How one figure of the newest revision came about; the key is `subject.figure`."""
-    working = evaluate(parse_plan(store_of(request).get(plan_id).document)).working
+    """How one figure of the newest revision came about: the key is `subject.figure`, that of the days
+    `days.N.figure` for N days."""
+    plan = parse_plan(store_of(request).get(plan_id).document)
+    of_days = re.fullmatch(r"days\.(\d{1,2})\.\w+", key)
+    if of_days is not None:
+        # The days are simulated only when they are looked at, and so are their workings.
+        sized = size_plan(plan, plan_rules(plan))
+        scene = scene_of(plan, sized)
+        weather = weather_named(request, plan.energy.weather)
+        working = {} if scene is None else days_working(plan, sized, scene, int(of_days[1]), weather)
+    else:
+        working = evaluate(plan).working
     if key not in working:
         raise NotFound(f"no working {key!r}", field="key", value=key, allowed="subject.figure of the report")
     return working[key]

@@ -33,6 +33,31 @@ def test_charge_a_day_of_the_working_is_the_sum_of_its_inputs(client: TestClient
     assert sum(one["value"] for one in working["inputs"]) == pytest.approx(working["value"])
 
 
+@pytest.mark.parametrize(
+    "key", ["planned", "refill_engine", "refill_sun", "refill_shore", "refill_together", "fair_lowest", "poor_lowest"]
+)
+def test_figures_of_the_days_open_to_their_working(client: TestClient, heron: str, key: str) -> None:
+    working = client.get(f"/api/plans/{heron}/working/days.7.{key}").json()
+    assert working["figure"] == key
+    assert working["value"] is not None
+    assert len(working["inputs"]) >= 3
+
+
+@pytest.mark.parametrize(
+    ("key", "status"), [("days.15.planned", 422), ("days.7.nothing", 404), ("days.x.planned", 404)]
+)
+def test_working_that_is_not_there_is_a_problem(client: TestClient, heron: str, key: str, status: int) -> None:
+    assert client.get(f"/api/plans/{heron}/working/{key}").status_code == status
+
+
+def test_books_of_a_course_close_in_its_working(client: TestClient, heron: str) -> None:
+    working = client.get(f"/api/plans/{heron}/working/days.14.poor_lowest").json()
+    wh = {one["name"]: one["value"] for one in working["inputs"]}
+    came = sum(value for name, value in wh.items() if name.startswith("from "))
+    went = wh["taken by the loads"] + wh["stored in the bank"] + wh["lost in the bank"]
+    assert came == pytest.approx(went, rel=1e-3)
+
+
 def test_days_come_with_their_ribbon(client: TestClient, heron: str) -> None:
     body = client.get(f"/api/plans/{heron}/days", params={"days": 7}).json()
     assert [one["name"] for one in body["forecast"]["courses"]] == ["fair", "poor"]

@@ -122,6 +122,11 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "charger-starved": (
         lambda doc: run(doc, "r21").update(wire={"system": "awg", "size": "14", "reason": "test"}, length_m=12.0), "q1",
     ),
+    "charger-wire-drop": (
+        lambda doc: run(doc, "r25").update(
+            length_m=14.0, wire={"system": "awg", "size": "16", "reason": "test"}
+        ), "q2",
+    ),
     "alternator-share": (set_part("a1", rated_a=60.0), "a1"),
     "isolator-unlike": (link, "i1"),
     "isolator-sagging": (both(set_part("a1", regulation="sagging"), link), "i1"),

@@ -10,7 +10,7 @@ from lucernis.core.charging import (
     rated_out_a,
     study_charge,
 )
-from lucernis.core.checks.fixes import put_fuse, set_part
+from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.options import zone_of_places
 from lucernis.core.supplies import charger_points, panel_power_w, panels_on
@@ -71,6 +71,7 @@ def _wired(raised: Raised, charger: Charger) -> None:
                     fixes=[set_part(charger, "Take one with one output", outputs=1)] if terminal == "out_b" else [],
                 )
             continue
+        _loses(raised, charger, name)
         if name.endswith(":pv"):
             continue
         for run in runs:
@@ -94,6 +95,28 @@ def _wired(raised: Raised, charger: Charger) -> None:
             what=f"{charger.name} takes from {gives_to.name} and gives to it",
             mend="Its input from the starter side, its output to the house side.",
         )
+
+
+def _loses(raised: Raised, charger: Charger, name: str) -> None:
+    """Drop on the wires of an input, with every charger at work and every load off."""
+    sized, charging = raised.sized, raised.sized.charging
+    limit_v = sized.limit_v.get(name)
+    if charging is None or limit_v is None or name not in charging.load_a or name in charging.unserved:
+        return
+    lost_v = sized.home_v(name) - charging.part_v[name]
+    if lost_v <= limit_v + 1e-6:
+        return
+    feeder = sized.topology.feeder_of.get(name)
+    what = "the panels" if name.endswith(":pv") else "its supply"
+    raised.on_part(
+        "charger-wire-drop",
+        charger,
+        what=f"{lost_v:.2f} V are lost between {what} and {charger.name}; {limit_v:.2f} V at most",
+        mend="Thicker wire, a shorter way, or more panels in series.",
+        fixes=let_go_of_wire(sized.topology.runs[feeder]) if feeder is not None else [],
+        lost_v=lost_v,
+        limit_v=limit_v,
+    )
 
 
 def _set(raised: Raised, charger: Charger) -> None:

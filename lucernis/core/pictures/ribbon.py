@@ -123,11 +123,12 @@ def _charge(drawing: Drawing, x: Scale, y: Scale, found: Forecast) -> None:
 
 
 def _flow(drawing: Drawing, x: Scale, course: Course, top: float) -> None:
-    most = max([1.0, *(max(point[2], sum(point[3:6])) for point in course.points)])
-    y = Scale(-most, most, top + FLOW_H, top)
-    piece = Piece(f"Powers of the {course.name} course, up to {most:.0f} W")
+    most = max([1.0, *(sum(point[3:6]) for point in course.points)])
+    least = max([0.25 * most, *(point[2] for point in course.points)])
+    y = Scale(-least, most, top + FLOW_H, top)
+    piece = Piece(f"Powers of the {course.name} course: in up to {most:.0f} W, loads up to {least:.0f} W")
     piece.box(LEFT, top, WIDTH - LEFT - RIGHT, FLOW_H, fill="none")
-    for value in (-most, 0.0, most):
+    for value in (-least, 0.0, most):
         text = tick_text(round(abs(value)))
         piece.words.append(Words(LEFT - 6, y.at(value) + 4, text, tone="soft", size=12, anchor="end", mono=True))
     piece.strokes.append(Stroke([(LEFT, y.at(0)), (WIDTH - RIGHT, y.at(0))], tone="line"))

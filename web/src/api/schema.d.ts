@@ -585,7 +585,8 @@ export interface paths {
         };
         /**
          * Get Working
-         * @description How one figure of the newest revision came about; the key is `subject.figure`.
+         * @description How one figure of the newest revision came about: the key is `subject.figure`, that of the days
+         *     `days.N.figure` for N days.
          */
         get: operations["getWorking"];
         put?: never;

@@ -5,6 +5,7 @@ import { useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Drawing } from "../../api/client";
 import { Button } from "../../parts/Button";
+import { Figure } from "../../parts/Figure";
 import { hoursLong, percent, wattHours } from "../../parts/format";
 import { Shapes } from "../../parts/Picture";
 import { usePlan } from "../../parts/plan";
@@ -28,6 +29,7 @@ function Ribbon({ found }: { found: Days }) {
 
 function Figures({ found }: { found: Days }) {
   const { forecast } = found;
+  const year = forecast.days > 14;
   return (
     <div className="grid gap-4 xl:grid-cols-[2fr_1fr]">
       <WideTable label="Courses" heads={headsOf("Course", "Lowest", "At the end", "Came in", "Engine", "Shore", "Sun", "Sun not used", "Lost in the bank", "Not served")}>
@@ -37,7 +39,7 @@ function Figures({ found }: { found: Days }) {
               {one.name} <span className="block text-xs text-soft">{one.label}</span>
             </th>
             <td className="px-1.5 text-right font-mono whitespace-nowrap">
-              {percent(one.lowest_soc, 0)}
+              {year ? percent(one.lowest_soc, 0) : <Figure workingKey={`days.${forecast.days}.${one.name}_lowest`} text={percent(one.lowest_soc, 0)} label={`${one.name}, lowest state of charge`} />}
               {one.empty_at_h !== null && <span className="block text-xs font-semibold text-stop">empty after {hoursLong(one.empty_at_h)}</span>}
             </td>
             <td className="px-1.5 text-right font-mono">{percent(one.end_soc, 0)}</td>
@@ -55,7 +57,9 @@ function Figures({ found }: { found: Days }) {
         {(forecast.refills ?? []).map((one) => (
           <tr key={one.source} className="border-t border-line">
             <th scope="row" className="h-9 px-1.5 text-left font-normal">{SOURCE[one.source]}</th>
-            <td className="px-1.5 text-right font-mono">{hoursLong(one.hours)}</td>
+            <td className="px-1.5 text-right font-mono">
+              <Figure workingKey={`days.7.refill_${one.source}`} text={hoursLong(one.hours)} label={`From half to full by ${SOURCE[one.source] ?? ""}`} />
+            </td>
           </tr>
         ))}
       </WideTable>

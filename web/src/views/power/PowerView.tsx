@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
+import { Figure } from "../../parts/Figure";
 import { chargeADay, daysLong, percent } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
@@ -43,7 +44,7 @@ function Answers() {
   return (
     <div className="mb-3 flex flex-wrap gap-2">
       <Answer question="Will it last?" grade={lasts === null ? null : lasts ? "good" : "fix"}>
-        {found.days_planned == null ? "nothing draws" : <b>{daysLong(found.days_planned)}</b>} <span className="text-sm text-soft">without charge, {daysLong(found.days_asked)} asked · {chargeADay(found.ah_per_day)} a day with losses</span>
+        {found.days_planned == null ? "nothing draws" : <b><Figure workingKey="days.7.planned" text={daysLong(found.days_planned)} label="Days without charge" /></b>} <span className="text-sm text-soft">without charge, {daysLong(found.days_asked)} asked · {chargeADay(found.ah_per_day)} a day with losses</span>
       </Answer>
       <Answer question="Will it refill?" grade={poor === undefined ? null : poor.lowest_soc >= (found.planned_low_soc ?? 0) ? "good" : poor.empty_at_h === null ? "look" : "fix"}>
         {poor === undefined ? "–" : <b>{percent(poor.lowest_soc, 0)}</b>} <span className="text-sm text-soft">at the lowest in a poor week{poor && poor.empty_at_h !== null ? ", then it is empty" : ""}</span>
