@@ -19,7 +19,7 @@ check: $(STAMP)/test $(STAMP)/web
 	cd web && npm run --silent types && npm run --silent lint
 
 tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
-	$(PY) -m pytest -n 2 --dist loadfile
+	$(PY) -m pytest -n 3 --dist worksteal
 
 bench: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m bench.run

@@ -160,6 +160,9 @@ def _bank(plan: Plan, topology: Topology, design: dict[str, float]) -> None:
         if len(own) == 1 and not (run.id in topology.closing or back or carries_all):
             continue
         limit_a = own[0].discharge_short_a or own[0].discharge_a
+        if limit_a is not None:
+            # What chargers push into it passes the same cable.
+            limit_a = max(limit_a, own[0].charge_a or limit_a)
         # Only a string's own cable is capped by its battery; a link passes on what the others give.
         capped = len(own) == 1 and own[0].id not in linked and limit_a is not None
         design[run.id] = min(total, limit_a) if capped and limit_a is not None else total

@@ -65,7 +65,7 @@ def needed_ah(ah_per_day: float, days: float, *, share_frac: float, peukert: flo
     A whole day's use in lead that is emptied in less than twenty hours:
 
     >>> needed_ah(100.0, 0.4, share_frac=1.0, peukert=1.25)
-    46.416
+    46.3246
     """
     require_range("ah_per_day", ah_per_day, least=0)
     require_range("days", days, above=0)

@@ -16,6 +16,7 @@ BOX_W, BOX_H = 124.0, 32.0
 GAP = 136.0
 # The ribbon bends in the first part of the gap and runs straight for the rest, where fuse and amperes stand.
 BEND = 40.0
+CHARGER_LIFT = 12.0
 LEFT, TOP = 12.0, 46.0
 # First column a kind may stand in; what is fed further down moves on to the right.
 _STAGE = {
@@ -179,7 +180,9 @@ def step_down_map(plan: Plan, report: Report, state_id: str | None = None) -> Dr
         if start in layout.spots and finish in layout.spots:
             beside = ":" in topology.finish_of[run_id] and topology.parts[finish].kind != "charger"
             closing = run_id in topology.closing or beside
-            drawing.pieces.append(_ribbon(run, layout.spots[start], layout.spots[finish], state_id, closing=closing))
+            lift = _lift(topology, topology.finish_of[run_id])
+            spots = layout.spots[start], layout.spots[finish]
+            drawing.pieces.append(_ribbon(run, *spots, state_id, closing=closing, lift=lift))
     parts, loads = {one.id: one for one in report.parts}, {one.id: one for one in report.loads}
     for one, spot in layout.spots.items():
         drawing.pieces.append(_part(one, spot, parts.get(one), loads.get(one), state_id, loose=one in layout.loose))
@@ -225,9 +228,18 @@ def _amps(run: RunReport, state_id: str | None) -> float:
     return run.design_current_a if state_id is None else run.states[state_id].current_a
 
 
-def _ribbon(run: RunReport, start: _Spot, finish: _Spot, state_id: str | None, *, closing: bool) -> Piece:
+def _lift(topology: Topology, finish: str) -> float:
+    """How far from a box's middle a ribbon ends: a charger is met by its output above and its supply below. [px]"""
+    if topology.part_at(finish).kind != "charger":
+        return 0.0
+    return -CHARGER_LIFT if finish.partition(":")[2].startswith("out") else CHARGER_LIFT
+
+
+def _ribbon(
+    run: RunReport, start: _Spot, finish: _Spot, state_id: str | None, *, closing: bool, lift: float = 0.0
+) -> Piece:
     (x0, y0), (x1, y1) = _box_at(start), _box_at(finish)
-    x0, y0, y1 = x0 + BOX_W, y0 + BOX_H / 2, y1 + BOX_H / 2
+    x0, y0, y1 = x0 + BOX_W, y0 + BOX_H / 2, y1 + BOX_H / 2 + lift
     if x1 <= x0:
         # Two parts in one column, as a coil beside what tells it: from middle to middle.
         x1, x0 = x1 + BOX_W / 2, x0 - BOX_W / 2

@@ -77,6 +77,10 @@ def set_volts(plan: Plan, wishes: Wishes) -> Outcome | None:
     )
 
 
+def _count(count: int) -> str:
+    return "One of" if count == 1 else f"{count} side by side of"
+
+
 def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
     """A bank for the days asked that also gives what the inverter takes."""
     ah = daily_ah(plan)
@@ -116,9 +120,9 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
         changed = apply_edits(changed, [edit])
     text = (
         f"{ah:.0f} Ah a day for {wishes.days:g} days, {100 * float(row['usable']):.0f} % used: {needed:.0f} Ah with "
-        f"room for a {wishes.leaning} leaning. {count} × {unit.size:g} Ah side by side"
+        f"room for a {wishes.leaning} leaning. {_count(count)} {unit.size:g} Ah"
         + (f", {series} in series" if series > 1 else "")
-        + f"; together they give {count * float(unit.fields['discharge_a']):g} A lasting, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
+        + f"; they give {count * float(unit.fields['discharge_a']):g} A lasting, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
     )
     if best[1] > _MOST_STRINGS:
         text += (
