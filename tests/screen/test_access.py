@@ -33,6 +33,9 @@ VIEWS = [
     "power/options",
     "power/prices",
 ]
+# Colours depend on the theme, layout on the size: each is looked at by axe once with either of the other. That nothing
+# scrolls sideways is asked everywhere.
+BY_AXE = {("light", "desk"), ("dark", "desk"), ("light", "hand")}
 SIZES = {"desk": (1280, 800), "tablet": (768, 1024), "hand": (390, 844)}
 
 
@@ -59,7 +62,8 @@ def test_views_are_accessible_and_fit(quiet: Page, base: str, theme: str, size: 
         quiet.goto(f"{base}{path}")
         quiet.wait_for_load_state("networkidle")
         assert quiet.evaluate("document.documentElement.dataset.theme") == theme
-        problems += [f"{path} {one}" for one in serious(quiet)]
+        if (theme, size) in BY_AXE:
+            problems += [f"{path} {one}" for one in serious(quiet)]
         if quiet.evaluate("document.documentElement.scrollWidth > document.documentElement.clientWidth"):
             problems.append(f"{path} scrolls sideways")
     assert problems == []

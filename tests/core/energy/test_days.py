@@ -83,7 +83,7 @@ chargers_of = st.builds(
     power_w=st.floats(0, 800),
     current_a=st.floats(0, 20),
     siemens=st.floats(0, 1),
-    sun=st.lists(st.floats(0, 1200), min_size=288, max_size=288),
+    sun=st.lists(st.floats(0, 1200), min_size=12, max_size=12),
     start=st.floats(0.0, 1.0),
     shore=st.booleans(),
 )
@@ -103,7 +103,7 @@ def test_energy_books_close_over_every_run(
     steps = {"a": Step(draw, engine=False, shore=shore), "b": Step(draw, engine=True, shore=False)}
     climate, _ = still(2)
     bank: Any = None
-    run = run_days(Scene(usage, bank, model, chargers, steps), climate, np.array(sun), "x", start_soc=start)
+    run = run_days(Scene(usage, bank, model, chargers, steps), climate, np.repeat(sun, 24), "x", start_soc=start)
     books = run.books
     moved = books.in_wh + books.loads_wh + abs(books.stored_wh) + 1e-9
     assert abs(books.gap_wh) <= CLOSED * moved
