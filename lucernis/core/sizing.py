@@ -257,15 +257,22 @@ def _short_of(states: dict[str, StateResult], limit_v: dict[str, float], home_v:
     }
 
 
-def _hardest(figures: Demand, plan: Plan) -> list[State]:
-    """States no other state outdoes: with the same contacts and more loads on, every drop is larger."""
+def _hardest(figures: Demand, plan: Plan, topology: Topology) -> list[State]:
+    """States no other state outdoes: with the same contacts and more loads on, every drop is larger.
+
+    What chargers give is left out of the search, and what they draw from elsewhere than the house side is looked at
+    in a state of its own.
+    """
+    house = {part.id for part in plan.parts if isinstance(part, Battery) and part.use == "house"}
+    apart = {name for name, one in figures.supplies.items() if one.gives or topology.root_of.get(name, "") not in house}
+    on_in = {state.id: figures.on[state.id] - apart for state in plan.states}
     kept: list[State] = []
     for state in plan.states:
-        on, modes = figures.on[state.id], state.modes
+        on, modes = on_in[state.id], state.modes
         rivals = [other for other in plan.states if other.modes == modes or not (modes or other.modes)]
-        if not on or any(on < figures.on[other.id] for other in rivals):
+        if not on or any(on < on_in[other.id] for other in rivals):
             continue
-        if all(on != figures.on[other.id] or other.modes != modes for other in kept):
+        if all(on != on_in[other.id] or other.modes != modes for other in kept):
             kept.append(state)
     kept = kept or [plan.states[0]]
     return [*kept, CHARGING] if figures.supplies else kept
@@ -296,7 +303,7 @@ class _Search:
     tried: dict[tuple[int, ...], _Trial] = field(default_factory=dict)
 
     def attempt(self, options: dict[str, Option]) -> _Trial:
-        states = self.solver.solve(options, _hardest(self.figures, self.plan), give=False)
+        states = self.solver.solve(options, _hardest(self.figures, self.plan, self.topology), give=False)
         current_a = {}
         for run_id in self.topology.order:
             solved_a = max(abs(result.run_a[run_id]) for result in states.values())

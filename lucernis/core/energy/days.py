@@ -424,13 +424,9 @@ def thin_out(run: DayRun, most: int) -> Iterator[tuple[float, float, float, floa
     """A course for drawing: hour, lowest state of charge and mean powers of equal stretches, at most so many."""
     count = len(run.soc)
     size = max(1, math.ceil(count / most))
-    for at in range(0, count, size):
-        piece = slice(at, min(at + size, count))
-        yield (
-            piece.stop * run.step_h,
-            float(run.soc[piece].min()),
-            float(run.loads_w[piece].mean()),
-            float(run.engine_w[piece].mean()),
-            float(run.shore_w[piece].mean()),
-            float(run.sun_w[piece].mean()),
-        )
+    starts = np.arange(0, count, size)
+    lengths = np.diff(np.append(starts, count))
+    lowest = np.minimum.reduceat(run.soc, starts)
+    means = [np.add.reduceat(one, starts) / lengths for one in (run.loads_w, run.engine_w, run.shore_w, run.sun_w)]
+    ends = (starts + lengths) * run.step_h
+    yield from zip(*(one.tolist() for one in (ends, lowest, *means)), strict=True)
