@@ -17,6 +17,7 @@ GAP = 136.0
 # The ribbon bends in the first part of the gap and runs straight for the rest, where fuse and amperes stand.
 BEND = 40.0
 CHARGER_LIFT = 12.0
+CHARGER_ROOM = 0.4
 LEFT, TOP = 12.0, 46.0
 # First column a kind may stand in; what is fed further down moves on to the right.
 _STAGE = {
@@ -110,8 +111,10 @@ class _Layout:
     def _settle(self, here: _Standing) -> float:
         rows = here.rows
         if not rows:
-            rows = [self._next_row]
-            self._next_row += 1
+            # Two ribbons meet at a charger, each with its words: it needs more room above and below.
+            room = CHARGER_ROOM if self.topology.part_at(here.point).kind == "charger" else 0.0
+            rows = [self._next_row + room]
+            self._next_row += 1 + 2 * room
         # What hangs behind a load lies in line with it; everything else stands in the middle of what it feeds.
         load = self.topology.part_at(here.point).kind == "load"
         spot = _Spot(here.column, rows[0] if load else sum(rows) / len(rows))
@@ -269,6 +272,11 @@ def _ribbon(
         piece.strokes.append(Stroke(frame, tone="ink", fill="sheet"))
         piece.words.append(Words(at + 15, y1 + 4, fuse.replace(" A", ""), size=11, anchor="middle", mono=True))
     half = run.parallel * (width + 2) / 2
+    if lift:
+        # Between two ribbons there is no room for words: both go to the outer side.
+        base = y1 - half - 3 if lift < 0 else y1 + half + 10
+        piece.words.append(Words(x1 - 4, base, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
+        return piece
     piece.words.append(Words(x1 - 4, y1 - half - 3, run.tag, size=11, anchor="end", mono=True))
     piece.words.append(Words(x1 - 4, y1 + half + 10, f"{amps:.1f} A", size=11, anchor="end", mono=True, tone="soft"))
     return piece
@@ -281,7 +289,7 @@ def _part(
     name, tag = (part.name, part.tag) if part is not None else (load.name, load.tag) if load is not None else (one, "")
     verdict = part.verdict if part is not None else load.verdict if load is not None else "good"
     under, tone = tag, _GRADE[verdict]
-    if part is not None and part.kind not in ("battery", "panel", "alternator"):
+    if part is not None and part.kind not in ("battery", "panel", "alternator", "charger"):
         under += f"  {part.through_a:.0f} A" + (f" of {part.rated_a:g}" if part.rated_a else "")
     elif load is not None:
         state = load.states[state_id] if state_id is not None else load.worst
