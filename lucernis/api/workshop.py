@@ -54,15 +54,13 @@ def weather_named(request: Request, name: str | None) -> Weather | None:
 
 async def _text(request: Request) -> str:
     body = await request.body()
+    if b"\x00" in body:
+        raise BadDocument("not text", [FieldProblem("file", "must be text")])
     try:
         return body.decode("utf-8-sig")
     except UnicodeDecodeError:
-        pass
-    try:
         # Weather files of older tools are Latin-1 where a place has an accent.
-        return body.decode("latin-1") if body.isascii() or b"\x00" not in body else ""
-    except UnicodeDecodeError as error:
-        raise BadDocument("not text", [FieldProblem("file", "must be text")]) from error
+        return body.decode("latin-1")
 
 
 @router.get("/prices", operation_id="listPrices")

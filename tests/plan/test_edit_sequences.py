@@ -8,24 +8,30 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.energy.forecast import forecast
+from lucernis.core.evaluate import evaluate, plan_rules
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.step_down import step_down_map
+from lucernis.core.power import power_report
+from lucernis.core.sizing import size_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Plan, parse_plan, plan_document
-from tests.helpers import small_plan
+from tests.helpers import powered_document, small_plan
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
-PARTS = st.sampled_from(["b1", "f1", "f2", "l1", "l2", "l3", "l4", "l5", "nobody"])
-RUNS = st.sampled_from(["r1", "r2", "r3", "r4", "r5", "r6", "nobody"])
+PARTS = st.sampled_from(
+    ["b1", "f1", "f2", "l1", "l2", "l3", "l4", "l5", "b2", "b0", "u1", "q1", "q2", "v1", "i1", "nobody"]
+)
+RUNS = st.sampled_from(["r1", "r2", "r3", "r4", "r5", "r6", "r20", "r21", "r22", "r25", "nobody"])
 TEXTS = st.sampled_from(["", "3", "2,5 m", "14 ft", "6 m loop", "-1", "abc", "120 m", "0", "10 AWG", "=1"])
 COLUMNS = st.sampled_from(
     ["name", "power_w", "current_a", "count", "hours_per_day", "length", "loop_length", "maker_least", "maker_fuse_a"]
 )
 FIELDS = st.sampled_from([{"parallel": 2}, {"legs": "positive"}, {"wire_type": "solid"}, {"nothing": 1}])
 LEGS = st.sampled_from(["both", "positive", "negative"])
+CONNECTING = st.sampled_from(["both", "positive", "negative", "series"])
 NEW_PARTS = st.sampled_from(
     [
         {"kind": "switch", "name": "Main", "use": "isolator", "rated_a": 100.0},
@@ -38,6 +44,12 @@ NEW_PARTS = st.sampled_from(
         {"kind": "chassis_point", "name": "Bolt"},
         {"kind": "battery", "name": "Second"},
         {"kind": "keyed_feed", "name": "Key"},
+        {"kind": "battery", "name": "Starter", "use": "starter", "chemistry": "agm"},
+        {"kind": "alternator", "name": "Alternator"},
+        {"kind": "isolator", "name": "Link"},
+        {"kind": "charger", "name": "DC-DC", "form": "dcdc"},
+        {"kind": "charger", "name": "Sun", "form": "sun", "pv_high_v": 75.0, "outputs": 2},
+        {"kind": "panel", "name": "Panels", "series": 2},
     ]
 )
 OPERATIONS = st.one_of(
@@ -79,11 +91,44 @@ OPERATIONS = st.one_of(
             "start": st.fixed_dictionaries({"part": PARTS}),
             "finish": st.fixed_dictionaries({"part": PARTS}),
             "length": TEXTS,
-            "legs": LEGS,
+            "legs": CONNECTING,
             "fused": st.booleans(),
         }
     ),
     st.fixed_dictionaries({"op": st.just("delete_run"), "run": RUNS}),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("add_charger"),
+            "part": st.sampled_from(
+                [
+                    {"kind": "charger", "name": "DC-DC", "form": "dcdc", "chemistry": "lfp"},
+                    {"kind": "charger", "name": "Shore", "form": "shore", "outputs": 2},
+                    {"kind": "charger", "name": "Sun", "form": "sun", "pv_high_v": 75.0},
+                ]
+            ),
+            "gives_to": PARTS,
+            "give_length": TEXTS,
+            "fed_from": PARTS,
+            "panel": st.sampled_from([None, {"kind": "panel", "name": "Panels"}]),
+        }
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("make_bank"),
+            "battery": PARTS,
+            "series": st.integers(1, 2),
+            "parallel": st.integers(1, 3),
+            "take_off": st.sampled_from(["same_end", "diagonal", "busbar"]),
+        }
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("set_slot"),
+            "at": st.integers(0, 3),
+            "hours": st.sampled_from([None, 1.0, 20.0]),
+            "action": st.sampled_from(["change", "split", "remove"]),
+        }
+    ),
     st.fixed_dictionaries(
         {"op": st.just("set_fuse"), "run": RUNS, "end": st.sampled_from(["start", "finish"]), "present": st.booleans()}
     ),
@@ -115,11 +160,15 @@ def follow(plan: Plan, operations: list[dict[str, Any]]) -> tuple[Plan, int]:
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
-@given(operations=st.lists(OPERATIONS, min_size=1, max_size=8))
-def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[str, Any]]) -> None:
-    plan, _ = follow(small_plan(), operations)
+@given(operations=st.lists(OPERATIONS, min_size=1, max_size=8), powered=st.booleans())
+def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[str, Any]], powered: bool) -> None:
+    plan, _ = follow(parse_plan(powered_document()) if powered else small_plan(), operations)
     assert parse_plan(plan_document(plan)) == plan
     report = evaluate(plan)
+    power = power_report(plan, {})
+    assert power.ah_per_day >= 0
+    for course in forecast(plan, size_plan(plan, plan_rules(plan)), 2).courses:
+        assert course.gap_frac < 1e-3
     assert all(state.converged for state in report.summary.states)
     for drawing in (step_down_map(plan, report), state_board(report)):
         assert all(piece.label for piece in drawing.pieces)

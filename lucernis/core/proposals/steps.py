@@ -19,7 +19,7 @@ from lucernis.core.proposals.wishes import Wishes, last_unit, next_unit, units
 from lucernis.core.report import Finding
 from lucernis.core.sizing import size_plan
 from lucernis.errors import LucernisError
-from lucernis.plan.edits import Edit, apply_edits
+from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import AddCharger, DeletePart, FeedPart, InsertPart, MakeBank, ShareFeeder
 from lucernis.plan.model import Charger, FuseBlock, Load, Panel, Plan, Stop, check_plan, parse_plan, plan_document
 from lucernis.practice.tables import load_table
@@ -158,20 +158,14 @@ def put_bars(plan: Plan, wishes: Wishes) -> Outcome | None:
         return None
     leaving = [run for run in plan.runs if run.start.part in bars and run.legs == "both"] or mains
     main = max(leaving, key=lambda run: run.length_m)
-    edits: list[Edit] = []
-    after = apply_edits(
-        plan,
-        [
-            InsertPart(
-                op="insert_part",
-                run=main.id,
-                part={"kind": "switch", "use": "isolator", "name": "Isolating switch", "rated_a": 300.0},
-                near="start",
-                length=_SWITCH_M if main.length_m > 1.2 else f"{main.length_m / 3:.2f} m",
-            ),
-            *edits,
-        ],
+    switch = InsertPart(
+        op="insert_part",
+        run=main.id,
+        part={"kind": "switch", "use": "isolator", "name": "Isolating switch", "rated_a": 300.0},
+        near="start",
+        length=_SWITCH_M if main.length_m > 1.2 else f"{main.length_m / 3:.2f} m",
     )
+    after = apply_edits(plan, [switch])
     main = next(run for run in after.runs if run.id == main.id)
     after = apply_edits(
         after,
