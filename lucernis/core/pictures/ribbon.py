@@ -123,8 +123,9 @@ def _charge(drawing: Drawing, x: Scale, y: Scale, found: Forecast) -> None:
 
 
 def _flow(drawing: Drawing, x: Scale, course: Course, top: float) -> None:
-    most = max([1.0, *(sum(point[3:6]) for point in course.points)])
-    least = max([0.25 * most, *(point[2] for point in course.points)])
+    came, taken = max(sum(point[3:6]) for point in course.points), max(point[2] for point in course.points)
+    # Neither side so flat that its figure would lie on the zero.
+    most, least = max(came, 0.25 * taken, 1.0), max(taken, 0.25 * came, 1.0)
     y = Scale(-least, most, top + FLOW_H, top)
     piece = Piece(f"Powers of the {course.name} course: in up to {most:.0f} W, loads up to {least:.0f} W")
     piece.box(LEFT, top, WIDTH - LEFT - RIGHT, FLOW_H, fill="none")

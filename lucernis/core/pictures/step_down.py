@@ -257,6 +257,11 @@ def _ribbon(
     piece = Piece(label, subject=run.id)
     width = copper_width(run.wire.diameter_mm)
     bend = min(x0 + BEND, x1)
+    if lift > 0:
+        _late(piece, run, (x0, y0), (x1, y1), tone, fuse)
+        base = y1 + run.parallel * (width + 2) / 2 + 10
+        piece.words.append(Words(x1 - 4, base, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
+        return piece
     for k in range(run.parallel):
         shift = (k - (run.parallel - 1) / 2) * (width + 2)
         here, there = y0 + shift, y1 + shift
@@ -274,12 +279,31 @@ def _ribbon(
     half = run.parallel * (width + 2) / 2
     if lift:
         # Between two ribbons there is no room for words: both go to the outer side.
-        base = y1 - half - 3 if lift < 0 else y1 + half + 10
-        piece.words.append(Words(x1 - 4, base, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
+        piece.words.append(Words(x1 - 4, y1 - half - 3, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
         return piece
     piece.words.append(Words(x1 - 4, y1 - half - 3, run.tag, size=11, anchor="end", mono=True))
     piece.words.append(Words(x1 - 4, y1 + half + 10, f"{amps:.1f} A", size=11, anchor="end", mono=True, tone="soft"))
     return piece
+
+
+def _late(
+    piece: Piece, run: RunReport, start: tuple[float, float], end: tuple[float, float], tone: Tone, fuse: str
+) -> None:
+    """A charger's supply: along its own row, which other boxes keep clear of, and up only before the charger."""
+    (x0, y0), (x1, y1) = start, end
+    width = copper_width(run.wire.diameter_mm)
+    bend = max(x0, x1 - BEND)
+    for k in range(run.parallel):
+        shift = (k - (run.parallel - 1) / 2) * (width + 2)
+        here, there, middle = y0 + shift, y1 + shift, (bend + x1) / 2
+        piece.strokes.append(Stroke([(x0, here), (bend, here)], tone=tone, width=width))
+        curve = [(bend, here), (middle, here), (middle, there), (x1, there)]
+        piece.strokes.append(Stroke(curve, tone=tone, width=width, curve=True))
+    if fuse:
+        at = x0 + 12
+        frame = [(at, y0 - 8), (at + 30, y0 - 8), (at + 30, y0 + 8), (at, y0 + 8), (at, y0 - 8)]
+        piece.strokes.append(Stroke(frame, tone="ink", fill="sheet"))
+        piece.words.append(Words(at + 15, y0 + 4, fuse.replace(" A", ""), size=11, anchor="middle", mono=True))
 
 
 def _part(

@@ -19,7 +19,7 @@ from lucernis.core.proposals.wishes import Wishes, last_unit, next_unit, units
 from lucernis.core.report import Finding
 from lucernis.core.sizing import size_plan
 from lucernis.errors import LucernisError
-from lucernis.plan.edits import apply_edits
+from lucernis.plan.edits import apply_edits, next_id
 from lucernis.plan.edits.operations import AddCharger, DeletePart, FeedPart, InsertPart, MakeBank, ShareFeeder
 from lucernis.plan.model import Charger, FuseBlock, Load, Panel, Plan, Stop, check_plan, parse_plan, plan_document
 from lucernis.practice.tables import load_table
@@ -447,6 +447,35 @@ def mend(plan: Plan, wishes: Wishes) -> Outcome | None:
     return check_plan(plan), "What the checks found in all this, mended: " + "; ".join(dict.fromkeys(said)) + "."
 
 
+def lay_out_day(plan: Plan, wishes: Wishes) -> Outcome | None:
+    """A course of the day with its driving, and a place under the sun, where the plan names none."""
+    energy = plan.energy
+    charges = any(isinstance(part, Charger) or part.kind == "isolator" for part in plan.parts)
+    if not charges or (energy.day and energy.stops):
+        return None
+    doc, said = _document(plan), []
+    if not energy.day and wishes.drive_hours > 0:
+        driving = next((state["id"] for state in doc["states"] if state["engine_on"]), None)
+        if driving is None and len(doc["states"]) < 20:
+            driving = next_id([state["id"] for state in doc["states"]], "driving")
+            doc["states"].append({"id": driving, "name": "Driving", "engine_on": True})
+        if driving is not None and driving != doc["states"][0]["id"]:
+            rest = doc["states"][0]["id"]
+            hours = min(wishes.drive_hours, 12.0)
+            doc["energy"]["day"] = [
+                {"state": rest, "hours": 9.0},
+                {"state": driving, "hours": hours},
+                {"state": rest, "hours": 15.0 - hours},
+            ]
+            said.append(f"{hours:g} h of driving from nine o'clock, the rest of the day in {doc['states'][0]['name']}")
+    if not energy.stops and any(isinstance(part, Panel) for part in plan.parts):
+        doc["energy"]["stops"] = [{"name": "45° north, to be named", "latitude_deg": 45.0, "longitude_deg": 0.0}]
+        said.append("no place is named, so the sun of 45° north is taken until one is")
+    if not said:
+        return None
+    return parse_plan(doc), "So that the days can be looked at: " + "; ".join(said) + "."
+
+
 STEPS: dict[str, tuple[str, Maker]] = {
     "volts": ("Nominal voltage", set_volts),
     "inverter": ("Inverter", rate_inverter),
@@ -457,5 +486,6 @@ STEPS: dict[str, tuple[str, Maker]] = {
     "sun": ("Sun", put_sun),
     "shore": ("Shore", put_shore),
     "ground": ("Ground", put_ground),
+    "day": ("Course of the day", lay_out_day),
     "mends": ("Wire, fuses and mends", mend),
 }
