@@ -18,7 +18,7 @@ from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.svg import drawing_svg
 from lucernis.plan.model import Load, parse_plan
-from tests.helpers import small_document
+from tests.helpers import powered_document, small_document
 
 
 def every_picture(name: str) -> list[Drawing]:
@@ -136,3 +136,17 @@ def test_ticks_are_round_few_and_inside(low: float, high: float, log: bool) -> N
     assert 2 <= len(ticks) <= 8
     assert all(low - 1e-9 <= tick <= high + 1e-9 for tick in ticks)
     assert (scale.at(low), scale.at(high)) == (pytest.approx(0.0), pytest.approx(100.0))
+
+
+def test_supplies_of_chargers_stay_in_the_frame_with_nothing_to_their_right() -> None:
+    doc = powered_document()
+    doc["parts"] = [one for one in doc["parts"] if one["kind"] not in ("load", "fuse_block")]
+    known = {one["id"] for one in doc["parts"]}
+    doc["runs"] = [one for one in doc["runs"] if {one["start"]["part"], one["finish"]["part"]} <= known]
+    for state in doc["states"]:
+        state["off"] = []
+    drawing = draw(parse_plan(doc), "map")
+    for piece in drawing.pieces:
+        for stroke in piece.strokes:
+            assert all(0 <= x <= drawing.width for x, _ in stroke.points)
+        assert all(word.x + 6.5 * len(word.text) <= drawing.width for word in piece.words if word.anchor == "start")

@@ -91,6 +91,10 @@ class _Layout:
         self._push_loads_right()
         self.rows = self._next_row
 
+    def parts_kind(self, part_id: str) -> str:
+        """Kind of a part."""
+        return self.topology.parts[part_id].kind
+
     def _place(self, point: str, column: int) -> None:
         # A stack of its own: a chain may be longer than calls can be nested.
         stack = [self._standing(point, column)]
@@ -176,6 +180,10 @@ def step_down_map(plan: Plan, report: Report, state_id: str | None = None) -> Dr
         height=TOP + layout.rows * ROW + 20,
         columns=["Run", "From", "To", "Wire", "Fuse", "Amperes", "Verdict"],
     )
+    last = layout.columns - 1
+    if any(layout.parts_kind(one) == "charger" and spot.column == last for one, spot in layout.spots.items()):
+        # Supplies go round to a charger's far side.
+        drawing.width += BEND + 90
     _heads(drawing, layout, topology)
     for run_id in (*topology.order, *topology.closing):
         run = runs[run_id]
@@ -258,9 +266,9 @@ def _ribbon(
     width = copper_width(run.wire.diameter_mm)
     bend = min(x0 + BEND, x1)
     if lift > 0:
-        _late(piece, run, (x0, y0), (x1, y1), tone, fuse)
-        base = y1 + run.parallel * (width + 2) / 2 + 10
-        piece.words.append(Words(x1 - 4, base, f"{run.tag} {amps:.1f} A", size=11, anchor="end", mono=True))
+        right = x1 + BOX_W
+        _from_behind(piece, run, (x0, y0), (right, y1 - lift), tone, fuse)
+        piece.words.append(Words(right + BEND - 4, y1 - lift + 4, f"{run.tag} {amps:.1f} A", size=11, mono=True))
         return piece
     for k in range(run.parallel):
         shift = (k - (run.parallel - 1) / 2) * (width + 2)
@@ -286,18 +294,17 @@ def _ribbon(
     return piece
 
 
-def _late(
+def _from_behind(
     piece: Piece, run: RunReport, start: tuple[float, float], end: tuple[float, float], tone: Tone, fuse: str
 ) -> None:
-    """A charger's supply: along its own row, which other boxes keep clear of, and up only before the charger."""
+    """A charger's supply: along its own row, which other boxes keep clear of, and round to the charger's far side."""
     (x0, y0), (x1, y1) = start, end
     width = copper_width(run.wire.diameter_mm)
-    bend = max(x0, x1 - BEND)
     for k in range(run.parallel):
         shift = (k - (run.parallel - 1) / 2) * (width + 2)
-        here, there, middle = y0 + shift, y1 + shift, (bend + x1) / 2
-        piece.strokes.append(Stroke([(x0, here), (bend, here)], tone=tone, width=width))
-        curve = [(bend, here), (middle, here), (middle, there), (x1, there)]
+        here, there = y0 + shift, y1 + shift
+        piece.strokes.append(Stroke([(x0, here), (x1, here)], tone=tone, width=width))
+        curve = [(x1, here), (x1 + BEND, here), (x1 + BEND, there), (x1, there)]
         piece.strokes.append(Stroke(curve, tone=tone, width=width, curve=True))
     if fuse:
         at = x0 + 12
