@@ -1,9 +1,10 @@
 // Everything about the circuit as it is wired: runs, map, states, shorts, parts. The sheet of a run or a part opens over
 // any of them.
-import { NavLink, Outlet, useLocation, useSearchParams } from "react-router";
+import { Outlet, useSearchParams } from "react-router";
 import { usePlan } from "../../parts/plan";
 import { Side } from "../../parts/Side";
 import { Sleeve } from "../../parts/Sleeve";
+import { Tabs } from "../../parts/Tabs";
 import { PartPanel } from "./PartPanel";
 import { RunPanel } from "./RunPanel";
 
@@ -18,7 +19,6 @@ const TABS = [
 export function CircuitsView() {
   const { envelope } = usePlan();
   const [search, setSearch] = useSearchParams();
-  const { search: query } = useLocation();
   const colour = envelope.plan.wire_colours?.positive ?? "red";
   const run = envelope.report.runs.find((one) => one.id === search.get("run"));
   const part = (envelope.plan.parts ?? []).find((one) => one.id === search.get("part"));
@@ -29,7 +29,6 @@ export function CircuitsView() {
       next.delete("part");
       return next;
     });
-  const kept = new URLSearchParams(query).get("state");
   const behind = search.get("working") !== null;
   return (
     <section aria-labelledby="circuits-title">
@@ -37,20 +36,7 @@ export function CircuitsView() {
         <h2 id="circuits-title" className="text-xl font-bold">
           Circuits
         </h2>
-        <nav aria-label="Views of the circuit" className="flex flex-wrap">
-          {TABS.map(([path, name]) => (
-            <NavLink
-              key={path}
-              end
-              to={{ pathname: path === "" ? "." : path, search: kept === null ? "" : `?state=${kept}` }}
-              className={({ isActive }) =>
-                `flex min-h-11 items-center px-3 ${isActive ? "bg-sheet font-bold shadow-[inset_0_-4px_0_var(--copper)]" : "hover:bg-zinc"}`
-              }
-            >
-              {name}
-            </NavLink>
-          ))}
-        </nav>
+        <Tabs label="Views of the circuit" tabs={TABS} />
       </div>
       <Outlet />
       <Side

@@ -1,11 +1,12 @@
 // Power: will it last, will it refill, does every limit hold? The answer stands on top; the tabs say why.
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { NavLink, Outlet, useLocation } from "react-router";
+import { Outlet } from "react-router";
 import { Figure } from "../../parts/Figure";
 import { chargeADay, daysLong, percent } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
+import { Tabs } from "../../parts/Tabs";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { daysQuery } from "./queries";
 
@@ -57,28 +58,13 @@ function Answers() {
 }
 
 export function PowerView() {
-  const { search } = useLocation();
-  const kept = new URLSearchParams(search).get("state");
   return (
     <section aria-labelledby="power-title">
       <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
         <h2 id="power-title" className="text-xl font-bold">
           Power
         </h2>
-        <nav aria-label="Views of the power" className="flex flex-wrap">
-          {TABS.map(([path, name]) => (
-            <NavLink
-              key={path}
-              end
-              to={{ pathname: path === "" ? "." : path, search: kept === null ? "" : `?state=${kept}` }}
-              className={({ isActive }) =>
-                `flex min-h-11 items-center px-3 ${isActive ? "bg-sheet font-bold shadow-[inset_0_-4px_0_var(--copper)]" : "hover:bg-zinc"}`
-              }
-            >
-              {name}
-            </NavLink>
-          ))}
-        </nav>
+        <Tabs label="Views of the power" tabs={TABS} />
       </div>
       <Answers />
       <Outlet />
