@@ -24,6 +24,8 @@ SHORT_OF_RATING = 0.97
 SMALL_PANEL_W = 15.0
 # From so many strings side by side the others can feed a fault in one: common practice, no source.
 STRINGS_TO_FUSE = 3
+# Absorption takes about this much more than nominal volts; below it panels cannot charge to the end: 14.4 V at 12 V.
+PANEL_ABOVE_NOMINAL = 1.2
 
 
 def check_charging(raised: Raised) -> None:
@@ -214,7 +216,7 @@ def _panels(raised: Raised, charger: Charger) -> None:
             current_a=fit.short_a,
             limit_a=charger.pv_a,
         )
-    needed_v = 1.2 * raised.plan.nominal_v
+    needed_v = PANEL_ABOVE_NOMINAL * raised.plan.nominal_v
     if fit.working_v < needed_v:
         raised.on_part(
             "panel-voltage-low",

@@ -24,6 +24,8 @@ LONGEST_DAYS = 366
 _FULL = 1.0 - 1e-9
 # Two rest voltages at which a plain link is solved, for a 12 V lead or lithium battery; between them it is a line.
 _LINK_V = (12.0, 12.8)
+# Volts at the bars of a 12 V system in the middle of a bulk charge, to turn what a charger gives into power.
+_BULK_V = 13.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +78,7 @@ def chargers_of(plan: Plan, sized: Sized, bank: BankFigures) -> Chargers:
     most = [
         one for one in (acceptance_a(plan), None if spare_a is None else max(0.0, spare_a - drawn_a)) if one is not None
     ]
-    bus_v = bank.nominal_v / 12 * 13.0
+    bus_v = bank.nominal_v / 12 * _BULK_V
     shore_a = sum(study_charge(plan, sized, "shore").given_a.values())
     with_sun = [unit for unit in units if panels_on(plan, sized.topology, point(unit.id, "pv"))]
     efficiency = min((unit.efficiency_frac for unit in with_sun), default=1.0)

@@ -34,6 +34,11 @@ _SWITCH_M, _BAR_M, _BOND_M = "0.4 m", "0.3 m", "0.6 m"
 # What an inverter may give above what is plugged in, so that it does not run at its end.
 _INVERTER_ROOM = 1.25
 _SHORE_C = 0.15
+# What arrives of panel power after controller and wires; the least share of a day that is left to the sun; how much of
+# an alternator's spare current is taken. Common practice, no source.
+_ROOF_TO_BANK = 0.9
+_LEAST_SUN = 0.25
+_OF_SPARE = 0.75
 
 
 def daily_ah(plan: Plan) -> float:
@@ -313,7 +318,7 @@ def link_engine(plan: Plan, wishes: Wishes) -> Outcome | None:
         ), "Lead on both sides and a steady alternator: a voltage-sensing link is enough, and cheap."
     wanted_a = daily_ah(plan) / max(wishes.drive_hours, 0.25) * (plan.nominal_v / 12)
     limit_a = sum(one.charge_a or math.inf for one in house_batteries(plan))
-    most_a = min(0.75 * spare_a, limit_a) if spare_a > 0 else 30.0
+    most_a = min(_OF_SPARE * spare_a, limit_a) if spare_a > 0 else 30.0
     unit = last_unit("charger:dcdc", min(next_unit("charger:dcdc", wanted_a).size, most_a))
     fields = _give_fields(unit.fields, plan, "dcdc") | {"name": "DC-DC charger", "sense": "wired"}
     if plan.nominal_v != 12:
@@ -346,12 +351,12 @@ def put_sun(plan: Plan, wishes: Wishes) -> Outcome | None:
         )
     one_watt = Panel(id="x", name="x", tag="X", power_w=100.0, mp_v=18.0, open_v=22.0, short_a=6.0)
     climate = clear_climate(energy, 7, 1.0)
-    wh_per_w = float(module_power_w([one_watt], climate).sum()) / 7 / 100.0 * energy.fair_frac * 0.9
+    wh_per_w = float(module_power_w([one_watt], climate).sum()) / 7 / 100.0 * energy.fair_frac * _ROOF_TO_BANK
     driven_a = sum(part.out_a for part in plan.parts if isinstance(part, Charger) and part.form == "dcdc")
     if any(part.kind == "isolator" for part in plan.parts):
         driven_a += min(acceptance_a(plan) or 0.0, alternator_spare_a(plan) or 0.0)
     driven_wh = driven_a * plan.nominal_v * wishes.drive_hours
-    missing_wh = max(0.25 * daily_ah(plan) * plan.nominal_v, daily_ah(plan) * plan.nominal_v - driven_wh)
+    missing_wh = max(_LEAST_SUN * daily_ah(plan) * plan.nominal_v, daily_ah(plan) * plan.nominal_v - driven_wh)
     if wh_per_w <= 0.05:
         return None
     wanted_w = _ROOM[wishes.leaning] * missing_wh / wh_per_w

@@ -136,15 +136,19 @@ def _link(plan: Plan, form: str) -> Plan:
     if form == "dcdc":
         outcome = link_engine(bare, _wishes(plan, starter_length_m=length_m))
     else:
+        if plan.nominal_v != 12:
+            raise ValueError("a plain link joins two sides of one voltage, and the starter side has 12 V")
         lead = _as_lead(bare)
         outcome = link_engine(lead, _wishes(plan, leaning="lean", starter_length_m=length_m, nominal_v=12))
         if outcome is not None:
-            # The chemistry stays what it is: that is what the checks have to say something about.
+            # Chemistry and alternator stay what they are: that is what the checks have to say something about.
             doc = plan_document(outcome[0])
             before = {part.id: part for part in bare.parts}
             for part in doc["parts"]:
                 if part["kind"] == "battery" and part["id"] in before:
                     part["chemistry"] = before[part["id"]].chemistry  # type: ignore[union-attr]
+                elif part["kind"] == "alternator" and part["id"] in before:
+                    part["regulation"] = before[part["id"]].regulation  # type: ignore[union-attr]
             return parse_plan(doc)
     if outcome is None:
         raise ValueError("the plan has nothing to join")

@@ -201,3 +201,21 @@ def test_without_prices_there_is_no_cost_but_all_else() -> None:
     assert own.cost is high.cost is None
     assert "battery:lfp" in own.missing_prices
     assert own.mass_kg > 0
+
+
+def test_a_plain_link_changes_neither_chemistry_nor_alternator() -> None:
+    doc = plan_document(demo_plan("plover_mended"))
+    before = {one["id"]: one for one in doc["parts"]}
+    after = make_variant(parse_plan(doc), "isolator")
+    assert any(part.kind == "isolator" for part in after.parts)
+    for part in after.parts:
+        if part.kind == "alternator":
+            assert part.regulation == before[part.id]["regulation"] == "sagging"
+        elif part.kind == "battery":
+            assert part.chemistry == before[part.id]["chemistry"]
+
+
+def test_a_plain_link_is_not_to_be_had_between_12_and_24_volts() -> None:
+    high = make_variant(demo_plan("heron"), "volts_24")
+    (found,) = compare_variants(high, ["isolator"], {})
+    assert "one voltage" in found.problem

@@ -1,21 +1,22 @@
 // The library of parts: what ships, own parts, CSV in and out.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Download, FileUp, Moon, Sun, Trash2 } from "lucide-react";
-import { useRef, useState } from "react";
+import { Download, Moon, Sun, Trash2 } from "lucide-react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { toast } from "sonner";
 import { answered, client, ProblemError, type PartCard } from "../../api/client";
 import { partsQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
+import { FileButton } from "../../parts/FileButton";
 import { partFacts } from "../../parts/format";
 import { KIND } from "../../parts/kinds";
+import { Refused } from "../../parts/Refused";
 import { headsOf, WideTable } from "../../parts/WideTable";
 
 export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
   const { data = [], error, isPending } = useQuery(partsQuery);
   const [words, setWords] = useState("");
   const [problems, setProblems] = useState<string[]>([]);
-  const file = useRef<HTMLInputElement>(null);
   const cache = useQueryClient();
   const refresh = () => void cache.invalidateQueries({ queryKey: partsQuery.queryKey });
   const remove = useMutation({
@@ -58,32 +59,9 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
           <a className="inline-flex min-h-11 items-center gap-2 border border-line px-3 hover:bg-zinc" href="/api/parts/export" download>
             <Download size={18} aria-hidden /> CSV
           </a>
-          <Button onClick={() => file.current?.click()}>
-            <FileUp size={18} /> Bring in a CSV
-          </Button>
-          <input
-            ref={file}
-            type="file"
-            accept=".csv,text/csv"
-            className="hidden"
-            aria-label="CSV of parts"
-            onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              if (chosen) void chosen.text().then((text) => bring.mutate(text));
-              event.target.value = "";
-            }}
-          />
+          <FileButton text="Bring in a CSV" label="CSV of parts" accept=".csv,text/csv" onFile={(file) => void file.text().then((text) => bring.mutate(text))} />
         </div>
-        {problems.length > 0 && (
-          <div role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-2">
-            <p className="font-semibold">Nothing was taken in</p>
-            <ul className="text-sm">
-              {problems.slice(0, 12).map((line) => (
-                <li key={line}>{line}</li>
-              ))}
-            </ul>
-          </div>
-        )}
+        <Refused title="Nothing was taken in" problems={problems} />
         {error && <p role="alert">{error.message}</p>}
         {isPending && <p>Opening the library</p>}
         <WideTable label="Parts" heads={[...headsOf("Part", "Kind", "Figures", "Note"), ["tools", <span className="sr-only" key="tools">Take out</span>]]}>

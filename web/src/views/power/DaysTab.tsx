@@ -1,10 +1,10 @@
 // The days: how full the bank is, fair and poor, what comes in and goes out; a year on demand, with progress.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { FileUp } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import type { Drawing } from "../../api/client";
 import { Button } from "../../parts/Button";
+import { FileButton } from "../../parts/FileButton";
 import { Figure } from "../../parts/Figure";
 import { hoursLong, percent, wattHours } from "../../parts/format";
 import { Shapes } from "../../parts/Picture";
@@ -73,7 +73,6 @@ export function DaysTab() {
   const [span, setSpan] = useState(7);
   const { data, error, isFetching } = useQuery(daysQuery(envelope.plan_id, envelope.revision, span));
   const year = useYear(envelope.plan_id, envelope.revision);
-  const file = useRef<HTMLInputElement>(null);
   const shown = year.found ?? data;
   return (
     <div className="grid gap-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
@@ -104,27 +103,19 @@ export function DaysTab() {
             </span>
           )}
           <span className="grow text-sm text-soft">{isFetching ? "Running through the days" : shown?.forecast.note}</span>
-          <Button onClick={() => file.current?.click()}>
-            <FileUp size={18} /> Weather file
-          </Button>
-          <input
-            ref={file}
-            type="file"
+          <FileButton
+            text="Weather file"
+            label="Hourly weather file, EPW or TMY3"
             accept=".epw,.csv,.tmy3"
-            className="hidden"
-            aria-label="Hourly weather file, EPW or TMY3"
-            onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              if (chosen)
-                void bringWeather(chosen).then(
-                  (name) => {
-                    toast.success(`Weather ${name} is kept; choose it beside`);
-                    void cache.invalidateQueries({ queryKey: weatherQuery.queryKey });
-                  },
-                  (refused: unknown) => toast.error("Not taken", { description: lines(refused).join("; ") }),
-                );
-              event.target.value = "";
-            }}
+            onFile={(file) =>
+              void bringWeather(file).then(
+                (name) => {
+                  toast.success(`Weather ${name} is kept; choose it beside`);
+                  void cache.invalidateQueries({ queryKey: weatherQuery.queryKey });
+                },
+                (refused: unknown) => toast.error("Not taken", { description: lines(refused).join("; ") }),
+              )
+            }
           />
         </div>
         {(error ?? year.problem) && <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error?.message ?? year.problem}</p>}

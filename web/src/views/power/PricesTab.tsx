@@ -1,13 +1,14 @@
 // The workshop's price list, and what this plan costs by it.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Download, FileUp } from "lucide-react";
-import { useRef, useState } from "react";
+import { Download } from "lucide-react";
+import { useState } from "react";
 import { toast } from "sonner";
 import { answered, client, type Schemas } from "../../api/client";
-import { Button } from "../../parts/Button";
+import { FileButton } from "../../parts/FileButton";
 import { kilograms, money, number, typed } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
+import { Refused } from "../../parts/Refused";
 import { headsOf, WideTable } from "../../parts/WideTable";
 import { lines, powerQuery, pricesQuery } from "./queries";
 
@@ -19,7 +20,6 @@ export function PricesTab() {
   const { data: prices = [] } = useQuery(pricesQuery);
   const { data: power } = useQuery(powerQuery(envelope.plan_id, envelope.revision));
   const [problems, setProblems] = useState<string[]>([]);
-  const file = useRef<HTMLInputElement>(null);
   const done = () => {
     setProblems([]);
     void cache.invalidateQueries({ queryKey: ["prices"] });
@@ -78,32 +78,9 @@ export function PricesTab() {
           <a className="inline-flex min-h-11 items-center gap-2 border border-line px-3 hover:bg-zinc" href="/api/prices/export" download>
             <Download size={18} aria-hidden /> CSV
           </a>
-          <Button onClick={() => file.current?.click()}>
-            <FileUp size={18} /> Bring in a CSV
-          </Button>
-          <input
-            ref={file}
-            type="file"
-            accept=".csv,text/csv"
-            className="hidden"
-            aria-label="CSV of prices"
-            onChange={(event) => {
-              const picked = event.target.files?.[0];
-              if (picked) void picked.text().then((text) => bring.mutate(text));
-              event.target.value = "";
-            }}
-          />
+          <FileButton text="Bring in a CSV" label="CSV of prices" accept=".csv,text/csv" onFile={(file) => void file.text().then((text) => bring.mutate(text))} />
         </div>
-        {problems.length > 0 && (
-          <div role="alert" className="border-l-4 border-stop bg-stop-wash p-2">
-            <p className="font-semibold">Nothing was changed</p>
-            <ul className="text-sm">
-              {problems.slice(0, 12).map((line) => (
-                <li key={line}>{line}</li>
-              ))}
-            </ul>
-          </div>
-        )}
+        <Refused title="Nothing was changed" problems={problems} />
         {prices.length === 0 && <p className="border border-dashed border-line bg-sheet p-6 text-center">No price yet. Type one below, or bring in a CSV with the columns key and price.</p>}
         <div className="grid gap-2 sm:grid-cols-2">
           {prices.map((one, index) => (
