@@ -53,6 +53,18 @@ class BankModel:
             total += (top - points[k - 1]) * (volts[k - 1] + self.open_v(top)) / 2
         return total * self.capacity_ah
 
+    def mean_v(self, soc: float, change: float) -> float:
+        """Mean open-circuit volts while the state of charge moves by `change` and stays between 0 and 1. [V]
+
+        Straight between two points it is that in the middle; across a point it is what is stored over what moved, so
+        that energy books close whatever the bend there.
+        """
+        then = soc + change
+        points = self.soc_points
+        if bisect_right(points, soc) == bisect_right(points, then) or abs(change) < 1e-9:
+            return self.open_v(min(1.0, max(0.0, soc + change / 2)))
+        return (self.stored_wh(then) - self.stored_wh(soc)) / (change * self.capacity_ah)
+
     def accepts_a(self, soc: float) -> float:
         """Greatest charge it takes at a state of charge. [A]"""
         if soc >= 1.0 or not self.takes_charge:

@@ -301,7 +301,8 @@ def run_days(
                 load_a, heat_a = load_a * part, heat_a * part
                 used_sun, used_engine, used_shore = used_sun * part, used_engine * part, used_shore * part
                 flow_a, change = flow_a * part, -left
-        middle_v = model.open_v(min(1.0, max(0.0, soc + change / 2)))
+        change = min(1.0, max(0.0, soc + change)) - soc
+        middle_v = model.mean_v(soc, change)
         volts = middle_v + resistance * flow_a
         soc = min(1.0, max(0.0, soc + change))
         power = volts * step_h
