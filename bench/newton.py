@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import spsolve
 
-from lucernis.core.circuit import Circuit
+from lucernis.core.circuit.solver import Circuit
 
 
 def plain_newton(circuit: Circuit) -> NDArray[np.float64]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import random
 from typing import Any
 
-from lucernis.core.circuit import Circuit
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.core.circuit.solver import Circuit
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 
 
 def made_plan(runs: int) -> Plan:

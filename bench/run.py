@@ -19,20 +19,20 @@ from pydantic import TypeAdapter
 
 from bench.newton import plain_newton
 from bench.plans import made_circuit, made_plan
-from lucernis.core.circuit import Solver, solve_circuit
+from lucernis.core.circuit.solver import Solver, solve_circuit
 from lucernis.core.energy.forecast import forecast, year_ahead
-from lucernis.core.evaluate import evaluate, plan_rules
-from lucernis.core.faults import study_faults
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.draw import draw
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
-from lucernis.core.sizing import size_plan
-from lucernis.core.wiring import leg_ohms
+from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
-from lucernis.plan.model import parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 from tests.core.proposals.test_propose import listed

@@ -15,11 +15,12 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from lucernis import __version__
-from lucernis.core.evaluate import evaluate
-from lucernis.core.one_run import SizeAnswer, SizeRequest, size_run
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.one_run import SizeAnswer, SizeRequest, size_run
 from lucernis.core.report import CAUTION, Report, Working
 from lucernis.errors import LucernisError, NotFound
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
 from lucernis.plan.sizes import parse_size
 from lucernis.plan.units import parse_length_m
 from lucernis.practice.rules import load_sets

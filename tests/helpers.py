@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from lucernis.demo import demo_plan
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.plan.model import FuseBlock, Load
 from lucernis.store.database import Database

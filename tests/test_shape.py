@@ -10,8 +10,9 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.codes import CODES, checks_pages
-from lucernis.plan.model import Fuse, Plan, Run, State, Vehicle, Zone, parse_plan
+from lucernis.core.checks.codes import CODES, checks_pages
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Fuse, Plan, Run, State, Vehicle, Zone
 from lucernis.plan.parts import PART_CLASSES
 from lucernis.practice.rules import RULE_NAMES, load_sets
 
@@ -27,6 +28,17 @@ MAY_IMPORT = {
     "demo": {"errors", "plan", "store"},
     "api": {"errors", "practice", "plan", "core", "store", "exports", "api"},
 }
+# The storeys of the core, lowest first; the rooms of one storey stand side by side and do not know one another, but for
+# those named after them.
+STOREYS = (
+    ("wire", "protection", "circuit", "report"),
+    ("sizing",),
+    ("faults", "power"),
+    ("energy", "checks"),
+    ("evaluation",),
+    ("pictures", "proposals"),
+)
+BESIDE: dict[str, set[str]] = {}
 OUTSIDE_CORE = {"fastapi", "sqlite3", "starlette", "uvicorn", "reportlab", "time", "random", "datetime", "os"}
 
 
@@ -56,13 +68,51 @@ def test_core_knows_no_door_no_disk_no_clock(path: Path) -> None:
     assert not {name.split(".")[0] for name in imports(path)} & OUTSIDE_CORE
 
 
+def rooms(path: Path) -> set[str]:
+    """Rooms of the core a file imports from."""
+    return {name.split(".")[2] for name in imports(path) if name.startswith("lucernis.core.")}
+
+
+def test_rooms_of_the_core_are_all_on_a_storey() -> None:
+    named = {room for storey in STOREYS for room in storey}
+    there = {path.stem for path in (PACKAGE / "core").iterdir() if not path.stem.startswith("__")}
+    assert there == named
+
+
+@pytest.mark.parametrize("room", [room for storey in STOREYS for room in storey])
+def test_arrows_in_the_core_point_down(room: str) -> None:
+    level = next(at for at, storey in enumerate(STOREYS) if room in storey)
+    below = {one for storey in STOREYS[:level] for one in storey} | {room} | BESIDE.get(room, set())
+    folder = PACKAGE / "core" / room
+    for path in sorted(folder.rglob("*.py")) if folder.is_dir() else [folder.with_suffix(".py")]:
+        assert rooms(path) <= below, f"{path.name} in {room} imports {sorted(rooms(path) - below)}"
+
+
+def test_arrows_between_modules_never_close_a_ring() -> None:
+    modules = {".".join(path.relative_to(ROOT).with_suffix("").parts): path for path in PACKAGE.rglob("*.py")}
+    arrows = {name: imports(path) & modules.keys() for name, path in modules.items()}
+    done: set[str] = set()
+
+    def follow(name: str, way: tuple[str, ...]) -> None:
+        assert name not in way, " -> ".join((*way, name))
+        if name not in done:
+            for there in sorted(arrows[name]):
+                follow(there, (*way, name))
+            done.add(name)
+
+    for name in sorted(modules):
+        follow(name, ())
+
+
 def public_functions() -> list[tuple[str, object]]:
     found = []
-    for path in sorted((PACKAGE / "core").glob("*.py")):
-        module = import_module(f"lucernis.core.{path.stem}")
+    for path in sorted((PACKAGE / "core").rglob("*.py")):
+        if path.stem.startswith("__"):
+            continue
+        module = import_module(".".join(path.relative_to(ROOT).with_suffix("").parts))
         for name, item in vars(module).items():
             if inspect.isfunction(item) and item.__module__ == module.__name__ and not name.startswith("_"):
-                found.append((f"{path.stem}.{name}", item))
+                found.append((f"{path.parent.name}.{path.stem}.{name}", item))
     return found
 
 

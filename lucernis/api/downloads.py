@@ -10,7 +10,7 @@ from lucernis.api.plans import store_of
 from lucernis.errors import NotFound
 from lucernis.exports.files import FILES, make_file
 from lucernis.exports.paper import PaperSize
-from lucernis.plan.model import parse_plan
+from lucernis.plan.document import parse_plan
 
 router = APIRouter(prefix="/api/plans/{plan_id}/files", tags=["files"])
 

@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from lucernis.api.plans import store_of
+from lucernis.core.evaluation.shorts import shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.report import ShortsReport
-from lucernis.core.shorts import shorts_in_state
-from lucernis.plan.model import parse_plan
+from lucernis.plan.document import parse_plan
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["pictures"])
 

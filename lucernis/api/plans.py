@@ -22,20 +22,21 @@ from lucernis.api.shapes import (
     ShelfCard,
 )
 from lucernis.api.workshop import weather_named
-from lucernis.core.compare import Comparison, compare_sets
 from lucernis.core.energy.days import scene_of
 from lucernis.core.energy.working_days import days_working
-from lucernis.core.evaluate import evaluate, plan_rules
-from lucernis.core.preview import Preview, preview
+from lucernis.core.evaluation.compare import Comparison, compare_sets
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.report import Working
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
+from lucernis.plan.document import VERSION, parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
-from lucernis.plan.model import VERSION, Plan, parse_plan, plan_document
+from lucernis.plan.model import Plan
 from lucernis.store.plans import PlanStore, StoredPlan
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])

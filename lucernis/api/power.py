@@ -16,16 +16,16 @@ from lucernis.api.plans import IfMatch, current_of, envelope, head_of, store_of
 from lucernis.api.shapes import PlanEnvelope
 from lucernis.api.workshop import prices_of, weather_named
 from lucernis.core.energy.forecast import Forecast, forecast, year_ahead
-from lucernis.core.evaluate import plan_rules
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.evaluation.power import PowerReport, power_report
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.ribbon import day_ribbon
-from lucernis.core.power import PowerReport, power_report
 from lucernis.core.proposals.propose import Proposal, propose
 from lucernis.core.proposals.variants import LABELS, Variant, VariantName, compare_variants, make_variant
 from lucernis.core.proposals.wishes import Wishes
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.errors import EditRefused
-from lucernis.plan.model import parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["power"])
 _ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}

@@ -9,12 +9,13 @@ from pydantic import TypeAdapter
 
 from lucernis import __version__
 from lucernis.api.shapes import Health, Practices, SetCard
-from lucernis.core.copper import all_sizes
-from lucernis.core.evaluate import evaluate
-from lucernis.core.fuses import family
-from lucernis.core.one_run import SizeAnswer, SizeRequest, size_run
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.one_run import SizeAnswer, SizeRequest, size_run
+from lucernis.core.protection.fuses import family
 from lucernis.core.report import Report
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.core.wire.copper import all_sizes
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 from lucernis.practice.rules import SCHOOLS, FuseFamily, SizeSystem, load_sets
 
 router = APIRouter(prefix="/api", tags=["stateless"])

@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from lucernis.core.codes import checks_pages
+from lucernis.core.checks.codes import checks_pages
 
 if __name__ == "__main__":
     folder = Path(sys.argv[1])

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from importlib.resources import files
 
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
 from lucernis.plan.prices import Price, read_prices
 from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import PriceRow, WorkshopStore

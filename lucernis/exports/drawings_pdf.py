@@ -7,15 +7,15 @@ from reportlab.graphics.shapes import Group, Path, Rect, String
 from reportlab.lib import colors
 from reportlab.platypus import Flowable, PageBreak, Spacer, Table
 
-from lucernis.core.evaluate import plan_rules
-from lucernis.core.faults import study_faults
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing, Stroke
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Load, Plan

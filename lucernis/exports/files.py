@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
-from lucernis.core.sizing import size_plan, state_circuit
+from lucernis.core.sizing.search import size_plan, state_circuit
 from lucernis.errors import UnknownRow
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
@@ -21,7 +21,8 @@ from lucernis.exports.paper import PaperSize, Stamp
 from lucernis.exports.run_sheet import run_sheet_pdf
 from lucernis.exports.svg import drawing_svg
 from lucernis.exports.tables_csv import faults_csv, loads_csv, runs_csv, states_csv
-from lucernis.plan.model import Plan, plan_document
+from lucernis.plan.document import plan_document
+from lucernis.plan.model import Plan
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from lucernis.core.circuit import Circuit, fold_volts
+from lucernis.core.circuit.solver import Circuit, fold_volts
 
 
 def _floating(circuit: Circuit) -> list[int]:

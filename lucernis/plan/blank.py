@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from lucernis.plan.document import check_plan
 from lucernis.plan.model import (
     Battery,
     Body,
@@ -16,7 +17,6 @@ from lucernis.plan.model import (
     State,
     Vehicle,
     Zone,
-    check_plan,
 )
 from lucernis.plan.units import Preference
 

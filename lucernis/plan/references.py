@@ -2,17 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from lucernis.errors import FieldProblem, LucernisError
 from lucernis.plan.base import SizeRef
-from lucernis.plan.parts import FuseBlock, Load, Part
+from lucernis.plan.model import End, Fuse, FuseBlock, Load, Part, Plan, Run, WirePin
 from lucernis.plan.terminals import has_legs, terminals
 from lucernis.practice.names import made_ratings_a, size_names
 from lucernis.practice.rules import load_sets, resolve_rules
-
-if TYPE_CHECKING:
-    from lucernis.plan.model import End, Fuse, Plan, Run, WirePin
 
 
 def reference_problems(plan: Plan) -> list[FieldProblem]:

@@ -10,14 +10,14 @@ import re
 import pytest
 from pypdf import PdfReader
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.files import FILES, make_file
 from lucernis.exports.tables_csv import loads_csv, runs_csv, safe_cell
 from lucernis.plan.cells import CellContext
+from lucernis.plan.document import parse_plan
 from lucernis.plan.loads_csv import preview_loads
-from lucernis.plan.model import parse_plan
 from tests.helpers import part, small_document
 
 

@@ -11,7 +11,8 @@ from pypdf import PdfReader
 from bench.plans import made_plan
 from lucernis.demo import demo_plan
 from lucernis.exports.files import make_file
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 from tests.helpers import part, small_document
 
 

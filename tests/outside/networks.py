@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 
-from lucernis.core.circuit import Circuit
+from lucernis.core.circuit.solver import Circuit
 
 
 def two_leg_network(seed: int) -> Circuit:

@@ -9,13 +9,14 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.circuit import Circuit, solve_circuit
-from lucernis.core.evaluate import plan_rules
-from lucernis.core.sizing import size_plan, state_circuit
-from lucernis.core.wiring import leg_ohms
+from lucernis.core.circuit.solver import Circuit, solve_circuit
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.sizing.search import size_plan, state_circuit
+from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.exports.netlist import netlist
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 from tests.outside.networks import one_leg_network, two_leg_network
 
 WITHIN_V = 1e-3

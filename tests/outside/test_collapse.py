@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.circuit import Circuit, solve_circuit
+from lucernis.core.circuit.solver import Circuit, solve_circuit
 from tests.outside.test_circuit_software import spice_node_v
 
 

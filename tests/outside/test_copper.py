@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.copper import awg_area_mm2, resistance_ohm_per_m, stranded_resistance_20_ohm_per_m, wire_size
+from lucernis.core.wire.copper import awg_area_mm2, resistance_ohm_per_m, stranded_resistance_20_ohm_per_m, wire_size
 from lucernis.practice.tables import load_table
 from tests.helpers import as_printed
 

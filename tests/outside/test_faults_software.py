@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from lucernis.core.circuit import Circuit, Solver
-from lucernis.core.evaluate import plan_rules
-from lucernis.core.faults import study_faults
-from lucernis.core.network import factor_network
-from lucernis.core.sizing import Sized, size_plan
-from lucernis.core.wiring import leg_ohms
+from lucernis.core.circuit.network import factor_network
+from lucernis.core.circuit.solver import Circuit, Solver
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.faults.study import study_faults
+from lucernis.core.sizing.search import Sized, size_plan
+from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.model import Battery, Plan
 from tests.outside.networks import two_leg_network

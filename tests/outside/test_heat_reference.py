@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from ht.conv_free_immersed import Nu_horizontal_cylinder_Churchill_Chu, Nu_horizontal_cylinder_Kuehn_Goldstein
 
-from lucernis.core.copper import wire_size
-from lucernis.core.heat import (
+from lucernis.core.wire.copper import wire_size
+from lucernis.core.wire.heat import (
     Covered,
     adiabatic_end_c,
     adiabatic_k,

@@ -6,14 +6,15 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.bank import bank_figures, solve_with_batteries
-from lucernis.core.circuit import Circuit
-from lucernis.core.evaluate import plan_rules
-from lucernis.core.sizing import size_plan, state_circuit
-from lucernis.core.sources import source_figures
+from lucernis.core.circuit.solver import Circuit
+from lucernis.core.circuit.sources import source_figures
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.power.bank import bank_figures, solve_with_batteries
+from lucernis.core.sizing.search import size_plan, state_circuit
+from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
-from lucernis.plan.model import Battery, Plan, parse_plan
+from lucernis.plan.model import Battery, Plan
 from tests.helpers import powered_document
 from tests.outside.test_circuit_software import spice_node_v
 

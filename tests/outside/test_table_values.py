@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from lucernis.core.ampacity import Surroundings, ambient_factor, ampacity
-from lucernis.core.copper import wire_size
+from lucernis.core.wire.ampacity import Surroundings, ambient_factor, ampacity
+from lucernis.core.wire.copper import wire_size
 from lucernis.practice.names import made_ratings_a
 from tests.helpers import as_printed
 

@@ -6,11 +6,12 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.contacts import contact_ohm
-from lucernis.core.evaluate import evaluate
+from lucernis.core.circuit.contacts import contact_ohm
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.protection.thermal_memory import thermal_image, trip_in_cycles
 from lucernis.core.report import Report
-from lucernis.core.thermal_memory import thermal_image, trip_in_cycles
-from lucernis.plan.model import Shunt, parse_plan
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Shunt
 from lucernis.practice.tables import load_table
 
 Doc = dict[str, Any]

@@ -6,14 +6,15 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.ampacity import Surroundings, ampacity
-from lucernis.core.charging import HELD_V_PER_12V, alternator_v, study_charge
-from lucernis.core.copper import wire_size
-from lucernis.core.evaluate import evaluate, plan_rules
-from lucernis.core.loads import inverter_current_a
-from lucernis.core.sizing import size_plan
-from lucernis.core.sources import source_figures
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.core.circuit.loads import inverter_current_a
+from lucernis.core.circuit.sources import source_figures
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.power.charging import HELD_V_PER_12V, alternator_v, study_charge
+from lucernis.core.sizing.search import size_plan
+from lucernis.core.wire.ampacity import Surroundings, ampacity
+from lucernis.core.wire.copper import wire_size
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 from tests.helpers import powered_document, run, small_document
 
 OPEN_AIR = Surroundings(ambient_c=30.0, engine_space=False, bundle_count=2)

@@ -7,14 +7,15 @@ from __future__ import annotations
 
 import pytest
 
-from lucernis.core.ampacity import Surroundings, ampacity
-from lucernis.core.circuit import Circuit, solve_circuit
-from lucernis.core.copper import WireSize, wire_size
-from lucernis.core.evaluate import evaluate
-from lucernis.core.fuses import choose_fuse, family, wire_stands_fuse
-from lucernis.core.loads import load_current_a, load_figures
-from lucernis.core.one_run import SizeRequest, size_run
-from lucernis.plan.model import Load, parse_plan
+from lucernis.core.circuit.loads import load_current_a, load_figures
+from lucernis.core.circuit.solver import Circuit, solve_circuit
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.one_run import SizeRequest, size_run
+from lucernis.core.protection.fuses import choose_fuse, family, wire_stands_fuse
+from lucernis.core.wire.ampacity import Surroundings, ampacity
+from lucernis.core.wire.copper import WireSize, wire_size
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Load
 from tests.helpers import as_printed, small_document
 
 CABIN = Surroundings(ambient_c=30.0, engine_space=False, bundle_count=2)

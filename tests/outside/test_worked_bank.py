@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from lucernis.core.charging import cold_open_v
+from lucernis.core.circuit.loads import load_figures
 from lucernis.core.energy.bank_size import bank_sizes, needed_ah
-from lucernis.core.loads import load_figures
+from lucernis.core.power.charging import cold_open_v
 from lucernis.plan.model import Inverter, Load, Panel
 from tests.helpers import as_printed
 

@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import pytest
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Report
-from lucernis.plan.model import parse_plan
+from lucernis.plan.document import parse_plan
 
 PIN = {"system": "mm2", "reason": "given"}
 

@@ -6,10 +6,11 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.evaluate import evaluate, plan_rules
-from lucernis.core.faults import FaultStudy, study_faults
-from lucernis.core.sizing import Sized, size_plan
-from lucernis.plan.model import Plan, parse_plan
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.faults.study import FaultStudy, study_faults
+from lucernis.core.sizing.search import Sized, size_plan
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan
 
 BATTERY = {"kind": "battery", "capacity_ah": 100.0}
 

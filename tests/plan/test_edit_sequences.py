@@ -9,15 +9,16 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from lucernis.core.energy.forecast import forecast
-from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.power import power_report
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.step_down import step_down_map
-from lucernis.core.power import power_report
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import Edit, apply_edits
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.model import Plan
 from tests.helpers import powered_document, small_plan
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)

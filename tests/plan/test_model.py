@@ -13,7 +13,8 @@ from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import BadDocument
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.changes import describe_changes, summary_line
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
 from lucernis.plan.upgrades import upgrade
 from lucernis.practice.rules import load_sets
 from tests.helpers import document, small_document

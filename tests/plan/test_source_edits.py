@@ -9,11 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.errors import BadDocument, EditRefused
 from lucernis.plan.changes import describe_changes
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import Edit, apply_edits
-from lucernis.plan.model import Battery, Plan, parse_plan, plan_document
+from lucernis.plan.model import Battery, Plan
 from tests.helpers import part, powered_document, small_plan
 
 EDIT: TypeAdapter[Any] = TypeAdapter(Edit)

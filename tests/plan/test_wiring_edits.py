@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluate import evaluate
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.errors import BadDocument, EditRefused
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Plan

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from lucernis.core.bank import BankFigures, house_batteries, strings_of
 from lucernis.core.checks.fixes import put_fuse, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.fit import FitRow, fit_rows
-from lucernis.core.options import zone_of_places
+from lucernis.core.circuit.supplies import each_out_a
+from lucernis.core.circuit.terminals import has_negative, has_positive
+from lucernis.core.power.bank import BankFigures, house_batteries, strings_of
+from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.report import Fix
-from lucernis.core.supplies import each_out_a
-from lucernis.core.terminals import has_negative, has_positive
+from lucernis.core.sizing.options import zone_of_places
 from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Charger, Part, Run
 from lucernis.practice.tables import load_table

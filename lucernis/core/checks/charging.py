@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
-from lucernis.core.charging import (
+from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
+from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.supplies import charger_points, panel_power_w, panels_on
+from lucernis.core.circuit.terminals import has_positive, part_id_of, point, terminal_of
+from lucernis.core.circuit.topology import path_runs
+from lucernis.core.power.charging import (
     alternator_of,
     alternator_spare_a,
     engine_draw_a,
@@ -10,12 +15,7 @@ from lucernis.core.charging import (
     rated_out_a,
     study_charge,
 )
-from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
-from lucernis.core.checks.raising import Raised
-from lucernis.core.options import zone_of_places
-from lucernis.core.supplies import charger_points, panel_power_w, panels_on
-from lucernis.core.terminals import has_positive, part_id_of, point, terminal_of
-from lucernis.core.topology import path_runs
+from lucernis.core.sizing.options import zone_of_places
 from lucernis.plan.model import Battery, Charger, Isolator, Panel, Relay, Run
 
 # A charger that gives so much less than its rating is worth a thicker wire: common practice, no source.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lucernis.core.checks.raising import Raised
-from lucernis.core.topology import path_runs
+from lucernis.core.circuit.topology import path_runs
 from lucernis.plan.model import Battery, FuseBlock, Load, Run
 
 # What charges, and what joins two sources, has no load behind it.

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import insert, next_rating, pin_rating, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.fuse_curves import greatest_multiple_for
-from lucernis.core.fuses import family
-from lucernis.core.guards import Guards
+from lucernis.core.circuit.terminals import has_positive, point
+from lucernis.core.faults.guards import Guards
+from lucernis.core.protection.fuse_curves import greatest_multiple_for
+from lucernis.core.protection.fuses import family
 from lucernis.core.report import Fix
-from lucernis.core.terminals import has_positive, point
 from lucernis.plan.edits.operations import PutLoad, PutRelay, SetFields, ShareFeeder
 from lucernis.plan.model import Battery, Busbar, FuseBlock, Joint, Load, Part, Relay, Run, Shunt, Switch
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import charging_v, fed_end, put_fuse, set_part, strong_enough, thicker_wire
 from lucernis.core.checks.raising import Raised
-from lucernis.core.faults import Fault
-from lucernis.core.fuse_curves import breaking_capacity
-from lucernis.core.fuses import family
-from lucernis.core.fusing import RunFuse, far_key, fuse_run
+from lucernis.core.circuit.terminals import positive_point
+from lucernis.core.circuit.topology import path_runs
+from lucernis.core.faults.study import Fault
+from lucernis.core.protection.fuse_curves import breaking_capacity
+from lucernis.core.protection.fuses import family
 from lucernis.core.report import Fix, SubjectKind
-from lucernis.core.terminals import positive_point
-from lucernis.core.topology import path_runs
+from lucernis.core.sizing.fusing import RunFuse, far_key, fuse_run
 from lucernis.plan.edits.operations import SetFuse
 from lucernis.plan.model import FuseBlock, Run
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 
 from lucernis.core.checks.raising import Raised
-from lucernis.core.copper import wire_size
-from lucernis.core.fuse_curves import breaking_capacity
-from lucernis.core.fuses import family
-from lucernis.core.fusing import fed_by_start
+from lucernis.core.protection.fuse_curves import breaking_capacity
+from lucernis.core.protection.fuses import family
 from lucernis.core.report import Fix
+from lucernis.core.sizing.fusing import fed_by_start
+from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import InsertPart, PinFuse, PinWire, SetFields, SetFuse
 from lucernis.plan.model import Fuse, Load, Part, Run
 from lucernis.practice.rules import FuseFamily
@@ -66,13 +66,47 @@ def let_go_of_fuse(run: Run) -> list[Fix]:
 
 
 def pin_rating(run: Run, rating_a: float, name: FuseFamily, reason: str) -> Fix:
-    """A certain fuse rating."""
+    """A certain fuse rating.
+
+    Parameters
+    ----------
+    run : Run
+        Where it stands.
+    rating_a : float
+        The rating. [A]
+    name : str
+        Its family.
+    reason : str
+        Why it is pinned.
+
+    Returns
+    -------
+    Fix
+        Pins it.
+    """
     edit = PinFuse(op="pin_fuse", run=run.id, rating_a=rating_a, family=name, reason=reason)
     return Fix(f"Pin {rating_a:g} A in {run.tag}", [edit])
 
 
 def thicker_wire(raised: Raised, run: Run, reason: str, *, at_least_mm2: float = 0.0) -> list[Fix]:
-    """The next thicker size on the shelf, or the first with enough copper."""
+    """The next thicker size on the shelf, or the first with enough copper.
+
+    Parameters
+    ----------
+    raised : Raised
+        The findings so far.
+    run : Run
+        Whose wire.
+    reason : str
+        Why it is pinned.
+    at_least_mm2 : float
+        Copper it must at least have. [mm²]
+
+    Returns
+    -------
+    list of Fix
+        Empty where the shelf has none.
+    """
     values = raised.rules.values
     now = raised.sized.chosen[run.id].size.area_mm2
     shelf = sorted((wire_size(values.size_system, name) for name in values.shelf), key=lambda one: one.area_mm2)
@@ -89,7 +123,26 @@ def set_part(part: Part | Run, label: str, **values: object) -> Fix:
 
 
 def insert(run: Run, label: str, fields: dict[str, object], *, at_m: float, near: str = "start") -> list[Fix]:
-    """A part put into a run, if there is room for it."""
+    """A part put into a run, if there is room for it.
+
+    Parameters
+    ----------
+    run : Run
+        The run.
+    label : str
+        What the mend is called.
+    fields : dict
+        The part, as in the library.
+    at_m : float
+        How far from that end. [m]
+    near : str
+        ``start`` or ``finish``.
+
+    Returns
+    -------
+    list of Fix
+        Empty where a fuse is in the way.
+    """
     if at_m >= run.length_m:
         at_m = run.length_m / 2
     here, there = run.fuse_at_start, run.fuse_at_finish
@@ -104,7 +157,18 @@ def insert(run: Run, label: str, fields: dict[str, object], *, at_m: float, near
 
 
 def next_rating(needed_a: float) -> float:
-    """The rating a switch, busbar or relay would be bought in: the next of usual_ratings.csv, whole tens beyond. [A]"""
+    """The rating a switch, busbar or relay would be bought in.
+
+    Parameters
+    ----------
+    needed_a : float
+        What it must at least carry. [A]
+
+    Returns
+    -------
+    float
+        The next of usual_ratings.csv, whole tens beyond. [A]
+    """
     series = [float(row["rating_a"]) for row in load_table("usual_ratings").rows]
     return next((one for one in series if one >= needed_a), 10.0 * math.ceil(needed_a / 10))
 
@@ -115,7 +179,24 @@ def charging_v(raised: Raised) -> float:
 
 
 def strong_enough(raised: Raised, run: Run, current_a: float, least_a: float) -> FuseFamily | None:
-    """The first family that breaks a current and is made at or above a load."""
+    """The first family that breaks a current and is made at or above a load.
+
+    Parameters
+    ----------
+    raised : Raised
+        The findings so far.
+    run : Run
+        Where the fuse stands.
+    current_a : float
+        What it must break. [A]
+    least_a : float
+        What it must at least be rated. [A]
+
+    Returns
+    -------
+    str or None
+        None where there is none.
+    """
     volts = charging_v(raised)
     load = isinstance(raised.sized.topology.parts[run.finish.part], Load)
     for name in FAMILIES:

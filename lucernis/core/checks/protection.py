@@ -14,13 +14,13 @@ from lucernis.core.checks.fixes import (
     put_fuse,
 )
 from lucernis.core.checks.raising import Raised
-from lucernis.core.fuse_curves import opening_times_s
-from lucernis.core.fuses import family, wire_stands_fuse
-from lucernis.core.fusing import RunFuse, fuse_run
-from lucernis.core.guards import Guards
-from lucernis.core.options import Case, Option, guard_limit_a
+from lucernis.core.faults.guards import Guards
+from lucernis.core.protection.fuse_curves import opening_times_s
+from lucernis.core.protection.fuses import family, wire_stands_fuse
+from lucernis.core.protection.thermal_memory import thermal_image, trip_in_cycles
 from lucernis.core.report import Fix
-from lucernis.core.thermal_memory import thermal_image, trip_in_cycles
+from lucernis.core.sizing.fusing import RunFuse, fuse_run
+from lucernis.core.sizing.options import Case, Option, guard_limit_a
 from lucernis.plan.edits.operations import PutLoad
 from lucernis.plan.model import Battery, FuseBlock, Joint, Load, Run
 from lucernis.practice.rules import FuseFamily

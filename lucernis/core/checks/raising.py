@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from lucernis.core.codes import CODES
-from lucernis.core.faults import FaultStudy
+from lucernis.core.checks.codes import CODES
+from lucernis.core.faults.study import FaultStudy
 from lucernis.core.report import SEVERITY_ORDER, Finding, Fix, SubjectKind
-from lucernis.core.sizing import Sized
+from lucernis.core.sizing.search import Sized
 from lucernis.plan.model import Part, Plan, Run
 from lucernis.practice.rules import Rules
 
@@ -72,9 +72,17 @@ class Raised:
         """Note a finding on a part."""
         self.raise_(code, part.id, "part", part.tag, what=what, mend=mend, fixes=fixes, **figures)
 
-    def idle_waivers(self) -> list[tuple[str, str]]:
-        """Waivers that meet no finding."""
-        return [key for key in self._waived if key not in self._seen]
+    def check_waivers(self) -> None:
+        """Raise waivers that meet no finding."""
+        for code, subject in [key for key in self._waived if key not in self._seen]:
+            self.raise_(
+                "waiver-idle",
+                subject,
+                "plan",
+                "",
+                what=f"{code} is waived on {subject}, but does not arise",
+                mend="Take the waiver back.",
+            )
 
     def worst_first(self) -> list[Finding]:
         """Open before waived, grave before light, then in the order of the plan."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import let_go_of_wire, set_part, thicker_wire
 from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.terminals import has_negative, has_positive
 from lucernis.core.report import Fix
-from lucernis.core.terminals import has_negative, has_positive
 from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Load, Run, Shunt
 

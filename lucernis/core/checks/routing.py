@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.copper import wire_size
 from lucernis.core.report import Fix
+from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import PinWire
 from lucernis.plan.model import Load, Run
 

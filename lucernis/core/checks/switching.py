@@ -10,9 +10,9 @@ from scipy.sparse.csgraph import connected_components
 
 from lucernis.core.checks.fixes import insert, next_rating, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.fusing import fuse_run
-from lucernis.core.guards import Guards
-from lucernis.core.terminals import point
+from lucernis.core.circuit.terminals import point
+from lucernis.core.faults.guards import Guards
+from lucernis.core.sizing.fusing import fuse_run
 from lucernis.plan.model import Battery, Load, Relay
 
 # A coil wire is thin and draws next to nothing: what guards it should open at a few amperes. Common practice.

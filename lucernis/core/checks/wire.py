@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from lucernis.core.ampacity import conductor_temp_c
 from lucernis.core.checks.raising import Raised
-from lucernis.core.copper import wire_size
-from lucernis.core.options import Case, Option, end_device, end_sizes
+from lucernis.core.sizing.options import Case, Option, end_device, end_sizes
+from lucernis.core.wire.ampacity import conductor_temp_c
+from lucernis.core.wire.copper import wire_size
 from lucernis.plan.model import Run
 from lucernis.practice.rules import SizeSystem
 

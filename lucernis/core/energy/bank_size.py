@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lucernis.core.bank import usable_share
 from lucernis.core.energy.battery import RATED_HOURS
+from lucernis.core.power.bank import usable_share
 from lucernis.errors import require_range
 from lucernis.plan.prices import Price
 from lucernis.practice.tables import load_table

@@ -5,8 +5,8 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 
-from lucernis.core.bank import BankFigures
-from lucernis.core.sources import source_figures
+from lucernis.core.circuit.sources import source_figures
+from lucernis.core.power.bank import BankFigures
 from lucernis.plan.model import Plan
 from lucernis.practice.tables import load_table
 

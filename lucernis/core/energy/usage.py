@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from lucernis.core.loads import inverter_efficiency_frac
-from lucernis.core.sizing import Sized
-from lucernis.core.terminals import part_id_of
+from lucernis.core.circuit.loads import inverter_efficiency_frac
+from lucernis.core.circuit.terminals import part_id_of
+from lucernis.core.sizing.search import Sized
 from lucernis.plan.model import Charger, Load, Plan, Slot
 
 HOURS = 24.0

@@ -10,7 +10,18 @@ TOP = 46.0
 
 
 def volts_text(voltage_v: float | None) -> str:
-    """What a cell of the board says."""
+    """What a cell of the board says.
+
+    Parameters
+    ----------
+    voltage_v : float or None
+        Volts at a point, None where nothing is live. [V]
+
+    Returns
+    -------
+    str
+        Two digits, or ``dead``.
+    """
     return "dead" if voltage_v is None else f"{voltage_v:.2f}"
 
 

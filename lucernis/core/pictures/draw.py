@@ -4,35 +4,19 @@ from __future__ import annotations
 
 from typing import Literal
 
-from lucernis.core.evaluate import evaluate, plan_rules
-from lucernis.core.faults import study_faults
+from lucernis.core.circuit.switching import find_state
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.errors import UnknownRow
-from lucernis.plan.model import Load, Plan, State
+from lucernis.plan.model import Load, Plan
 
 PictureKind = Literal["map", "board", "fuse-window", "pinch"]
-
-
-def find_state(plan: Plan, state_id: str | None) -> State | None:
-    """A state by its id; None for the worst of all.
-
-    Raises
-    ------
-    UnknownRow
-        If there is none of that id.
-    """
-    if state_id is None:
-        return None
-    for state in plan.states:
-        if state.id == state_id:
-            return state
-    known = ", ".join(one.id for one in plan.states)
-    raise UnknownRow(f"no state {state_id!r}", field="state", value=state_id, allowed=known)
 
 
 def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None) -> Drawing:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucernis.core.circuit import Floats
-from lucernis.core.faults import Fault, FaultStudy
-from lucernis.core.fuse_curves import band
-from lucernis.core.fusing import RunFuse, fuse_run
-from lucernis.core.heat import ADIABATIC_S, Covered, adiabatic_k, heat_up, short_time_limit, wall_mm
+from lucernis.core.circuit.solver import Floats
+from lucernis.core.faults.study import Fault, FaultStudy
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words
-from lucernis.core.sizing import Sized
+from lucernis.core.protection.fuse_curves import band
+from lucernis.core.sizing.fusing import RunFuse, fuse_run
+from lucernis.core.sizing.search import Sized
+from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_k, heat_up, short_time_limit, wall_mm
 from lucernis.plan.model import Load, Plan, Run
 
 WIDTH, HEIGHT = 560.0, 400.0

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lucernis.core.contacts import contact_ohm
-from lucernis.core.fuses import fuse_resistance_ohm
-from lucernis.core.fusing import far_key, fed_by_start
+from lucernis.core.circuit.contacts import contact_ohm
+from lucernis.core.circuit.topology import path_runs
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words
-from lucernis.core.sizing import Sized, StateResult
-from lucernis.core.topology import path_runs
+from lucernis.core.protection.fuses import fuse_resistance_ohm
+from lucernis.core.sizing.fusing import far_key, fed_by_start
+from lucernis.core.sizing.search import Sized, StateResult
 from lucernis.plan.model import Load, Plan, Run, State
 
 WIDTH, PANEL = 560.0, 150.0

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from lucernis.core.circuit.terminals import part_id_of
+from lucernis.core.circuit.topology import Topology, trace
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Tone, Words, copper_width
 from lucernis.core.report import LoadReport, PartReport, Report, RunReport
-from lucernis.core.terminals import part_id_of
-from lucernis.core.topology import Topology, trace
 from lucernis.plan.model import Plan
 
 ROW = 42.0

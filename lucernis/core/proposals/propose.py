@@ -6,13 +6,14 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
-from lucernis.core.evaluate import evaluate
-from lucernis.core.preview import Preview, preview
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.proposals.steps import STEPS
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.errors import LucernisError, UnknownRow
 from lucernis.plan.changes import describe_changes
-from lucernis.plan.model import Load, Plan, plan_document
+from lucernis.plan.document import plan_document
+from lucernis.plan.model import Load, Plan
 
 NOTHING_TO_DO = "Nothing to do: the plan has it already, or it is not wished."
 

@@ -9,19 +9,20 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from lucernis.core.bank import house_batteries
-from lucernis.core.charging import acceptance_a, alternator_of, alternator_spare_a
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.energy.climate import clear_climate, module_power_w
 from lucernis.core.energy.usage import usage_of
-from lucernis.core.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.power.bank import house_batteries
+from lucernis.core.power.charging import acceptance_a, alternator_of, alternator_spare_a
 from lucernis.core.proposals.wishes import Wishes, last_unit, next_unit, units
 from lucernis.core.report import Finding
-from lucernis.core.sizing import size_plan
+from lucernis.core.sizing.search import size_plan
 from lucernis.errors import LucernisError
+from lucernis.plan.document import check_plan, parse_plan, plan_document
 from lucernis.plan.edits import apply_edits, next_id
 from lucernis.plan.edits.operations import AddCharger, DeletePart, FeedPart, InsertPart, MakeBank, ShareFeeder
-from lucernis.plan.model import Charger, FuseBlock, Load, Panel, Plan, Stop, check_plan, parse_plan, plan_document
+from lucernis.plan.model import Charger, FuseBlock, Load, Panel, Plan, Stop
 from lucernis.practice.tables import load_table
 
 Outcome = tuple[Plan, str]

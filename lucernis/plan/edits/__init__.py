@@ -12,6 +12,7 @@ from typing import Any
 
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.plan.cells import COLUMNS
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import decisions, load_edits, source_edits, wiring_edits
 from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
 from lucernis.plan.edits.operations import (
@@ -42,7 +43,7 @@ from lucernis.plan.edits.operations import (
     Unwaive,
     Waive,
 )
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.model import Plan
 
 _DOERS: dict[type[Operation], Callable[[Desk, Any], None]] = {
     SetCell: load_edits.type_cell,

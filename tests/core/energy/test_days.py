@@ -14,11 +14,12 @@ from lucernis.core.energy.climate import Climate
 from lucernis.core.energy.days import Chargers, Scene, Step, days_without_charge, refills, run_days, scene_of, thin_out
 from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.energy.usage import StateDraw, Usage, usage_of
-from lucernis.core.evaluate import plan_rules
-from lucernis.core.sizing import Sized, size_plan
+from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.sizing.search import Sized, size_plan
 from lucernis.demo import demo_plan
 from lucernis.errors import OutOfRange
-from lucernis.plan.model import Plan, Slot, parse_plan
+from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Plan, Slot
 from tests.helpers import part, powered_document
 
 CLOSED = 1e-3

@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lucernis.core.energy.bank_size import needed_ah
-from lucernis.core.evaluate import evaluate
-from lucernis.core.power import power_report
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.power import power_report
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.steps import STEPS
 from lucernis.core.proposals.variants import LABELS, compare_variants, make_variant
@@ -18,9 +18,10 @@ from lucernis.core.proposals.wishes import Wishes, last_unit, next_unit, units
 from lucernis.demo import demo_plan, demo_prices
 from lucernis.errors import UnknownRow
 from lucernis.plan.blank import blank_plan
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import AddLoads
-from lucernis.plan.model import Plan, parse_plan, plan_document
+from lucernis.plan.model import Plan
 
 PRICES = {one.key: one for one in demo_prices()}
 PLACES = ("Desk", "Galley", "Rear")

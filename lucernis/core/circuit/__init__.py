@@ -1,0 +1,1 @@
+"""The circuit: points, contacts, sources, loads, and its solution."""

@@ -1,0 +1,140 @@
+"""What is closed and what is live in an operating state: switches, keyed feeds, relays that follow their coils."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from lucernis.core.circuit.terminals import has_positive, part_id_of, point, positive_point
+from lucernis.core.circuit.topology import Topology
+from lucernis.errors import UnknownRow
+from lucernis.plan.model import Plan, State
+
+Contact = tuple[str, str]
+SWITCHING = ("switch", "keyed_feed", "relay", "isolator")
+
+
+@dataclass(frozen=True, slots=True)
+class Switched:
+    """One state: contacts that are closed, runs that are open, positive points that hang on a battery."""
+
+    closed: frozenset[Contact]
+    open_runs: frozenset[str]
+    live: frozenset[str]
+
+
+class SwitchingPlan:
+    """The positive side of a plan as a graph of runs and contacts, made ready once and asked for every state.
+
+    A contact is its part and its name: `main` joins the way in and the way out, `b` the second way out of a
+    three-position switch; a reversing switch has `main` straight and `b` crossed.
+    """
+
+    def __init__(self, plan: Plan) -> None:
+        parts = {part.id: part for part in plan.parts}
+        self.plan = plan
+        self.switches = [part for part in plan.parts if part.kind in SWITCHING]
+        self.reversing = {part.id for part in self.switches if part.kind == "switch" and part.form == "reversing"}
+        self.roots = [part.id for part in plan.parts if part.kind == "battery"]
+        self._touching: dict[str, list[tuple[str, str]]] = {}
+        for run in plan.runs:
+            if has_positive(run):
+                start = positive_point(parts[run.start.part], run.start, "start")
+                finish = positive_point(parts[run.finish.part], run.finish, "finish")
+                self._touching.setdefault(start, []).append((run.id, finish))
+                self._touching.setdefault(finish, []).append((run.id, start))
+        self.contacts: dict[Contact, tuple[str, str]] = {}
+        for part in self.switches:
+            self.contacts[(part.id, "main")] = (part.id, point(part.id, "out"))
+            if part.kind == "switch" and part.form == "three_position":
+                self.contacts[(part.id, "b")] = (part.id, point(part.id, "out_b"))
+            elif part.kind == "switch" and part.form == "reversing":
+                self.contacts[(part.id, "b")] = (part.id, point(part.id, "out"))
+        self.all_closed = Switched(
+            frozenset(self.contacts), frozenset(), self.reach(frozenset(self.contacts), frozenset())
+        )
+
+        # Every contact in its usual position: the second ways of switches are another state of the same contact.
+        usual = frozenset(contact for contact in self.contacts if contact[1] == "main")
+        self.ordinary = Switched(usual, frozenset(), self.reach(usual, frozenset()))
+
+    def reach(
+        self, closed: Iterable[Contact], open_runs: frozenset[str], *, roots: Sequence[str] | None = None
+    ) -> frozenset[str]:
+        """Positive points joined to a battery, or to other points asked for, through closed contacts and whole runs."""
+        across: dict[str, list[str]] = {}
+        for contact in closed:
+            one, other = self.contacts[contact]
+            across.setdefault(one, []).append(other)
+            across.setdefault(other, []).append(one)
+        live = set(self.roots if roots is None else roots)
+        queue = deque(live)
+        while queue:
+            here = queue.popleft()
+            beyond = [there for run, there in self._touching.get(here, ()) if run not in open_runs]
+            for there in beyond + across.get(here, []):
+                if there not in live:
+                    live.add(there)
+                    queue.append(there)
+        return frozenset(live)
+
+    def in_state(self, state: State) -> Switched:
+        """What a state closes. Relays start at rest and pull in as their coils come alive."""
+        if not self.switches and not state.open:
+            return self.all_closed
+        follows = {"key": state.key_on, "engine": state.engine_on, "shore": state.shore_on}
+        position = {mode.part: mode.position for mode in state.modes}
+        closed: set[Contact] = set()
+        for part in self.switches:
+            follower = part.kind == "keyed_feed" and follows[part.follows]
+            joins = part.kind == "isolator" and (state.engine_on or (part.two_way and state.shore_on))
+            if follower or joins:
+                closed.add((part.id, "main"))
+            elif part.kind == "switch" and part.id not in state.open:
+                at = position.get(part.id, "a")
+                if at == "a" or part.form == "single":
+                    closed.add((part.id, "main"))
+                elif at == "b":
+                    closed.add((part.id, "b"))
+        open_runs = frozenset(state.open) & {run.id for run in self.plan.runs}
+        relays = {part.id for part in self.switches if part.kind == "relay"}
+        while True:
+            live = self.reach(closed, open_runs)
+            pulled = {(relay, "main") for relay in relays if point(relay, "coil") in live} - closed
+            if not pulled:
+                return Switched(frozenset(closed), open_runs, live)
+            closed |= pulled
+
+    def swapped(self, state: State, topology: Topology) -> frozenset[str]:
+        """Consumers whose terminals reversing switches have exchanged: behind an odd number of them in position b."""
+        turned = {mode.part for mode in state.modes if mode.position == "b"} & self.reversing
+        if not turned:
+            return frozenset()
+        found: set[str] = set()
+        for run_id in topology.order:
+            if part_id_of(topology.start_of[run_id]) in turned:
+                found ^= set(topology.behind[run_id])
+        return frozenset(found)
+
+    def cut(self, points: Iterable[str], *, opened: Iterable[Contact] = (), runs: frozenset[str] = frozenset()) -> bool:
+        """Whether some of these points lose every battery with contacts opened and runs out, all else closed."""
+        live = self.reach(set(self.contacts) - set(opened), runs)
+        return any(one not in live for one in points)
+
+
+def find_state(plan: Plan, state_id: str | None) -> State | None:
+    """A state by its id; None for the worst of all.
+
+    Raises
+    ------
+    UnknownRow
+        If there is none of that id.
+    """
+    if state_id is None:
+        return None
+    for state in plan.states:
+        if state.id == state_id:
+            return state
+    known = ", ".join(one.id for one in plan.states)
+    raise UnknownRow(f"no state {state_id!r}", field="state", value=state_id, allowed=known)

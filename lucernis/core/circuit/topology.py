@@ -1,0 +1,204 @@
+"""Who feeds whom: the plan's parts and runs as a graph from its batteries outward. No figures here.
+
+Contacts count as closed: what a state opens stands in `switching.py`, how the negatives get back in `returns.py`.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+
+from lucernis.core.circuit.terminals import feed_point, has_positive, part_id_of, point
+from lucernis.plan.model import Load, Part, Plan, Run
+from lucernis.plan.terminals import terminals
+
+
+@dataclass(frozen=True, slots=True)
+class Topology:
+    """The feeding tree of a plan, over the feed points of `terminals.py`.
+
+    `order` lists tree runs from the battery outward. `feeder_of` maps a point to the run that feeds it, `start_of` a
+    run to the point it is fed from (which need not be the run's own start), `behind` a run to the consumers fed
+    through it (loads, coils of relays, terminals of chargers), `loads_behind` to the loads among them, `parts` an id
+    to its part, `root_of` a point to the battery or panel it hangs on. Runs in `closing` join two points that are both
+    fed already, so that those in `both_fed` can be fed from either end; runs in `dead` hang on nothing; `returns` are
+    negatives alone and links in series.
+    """
+
+    order: tuple[str, ...]
+    feeder_of: dict[str, str]
+    start_of: dict[str, str]
+    finish_of: dict[str, str]
+    fed_runs: dict[str, tuple[str, ...]]
+    behind: dict[str, tuple[str, ...]]
+    loads_behind: dict[str, tuple[str, ...]]
+    closing: tuple[str, ...]
+    both_fed: frozenset[str]
+    dead: tuple[str, ...]
+    returns: tuple[str, ...]
+    runs: dict[str, Run]
+    parts: dict[str, Part]
+    consumers: tuple[str, ...]
+    ends_of: dict[str, tuple[str, str]]
+    root_of: dict[str, str]
+
+    def part_at(self, point_name: str) -> Part:
+        """The part a point belongs to."""
+        return self.parts[part_id_of(point_name)]
+
+    def ends(self, run: Run) -> tuple[str, str]:
+        """Feed points at the start and the finish of a run."""
+        return self.ends_of[run.id]
+
+
+def _joined(plan: Plan, ends_of: dict[str, tuple[str, str]]) -> dict[str, list[tuple[Run, str]]]:
+    """For each feed point the runs that touch it, with the point at their other end."""
+    touching: dict[str, list[tuple[Run, str]]] = {part.id: [] for part in plan.parts}
+    for run in plan.runs:
+        if not has_positive(run):
+            continue
+        start, finish = ends_of[run.id]
+        touching.setdefault(start, []).append((run, finish))
+        touching.setdefault(finish, []).append((run, start))
+    return touching
+
+
+def trace(plan: Plan) -> Topology:
+    """Follow the wires from every battery outward, nearest first, then from panels that have a charger before them.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+
+    Returns
+    -------
+    Topology
+        The tree, and what does not belong to it.
+    """
+    parts = {part.id: part for part in plan.parts}
+    ends_of = {
+        run.id: (
+            feed_point(parts[run.start.part], run.start, "start"),
+            feed_point(parts[run.finish.part], run.finish, "finish"),
+        )
+        for run in plan.runs
+    }
+    touching = _joined(plan, ends_of)
+    roots = [part.id for part in plan.parts if part.kind == "battery"]
+    panels = deque(part.id for part in plan.parts if part.kind == "panel")
+    root_of = {root: root for root in roots}
+    feeder_of: dict[str, str] = {}
+    start_of: dict[str, str] = {}
+    finish_of: dict[str, str] = {}
+    fed_runs: dict[str, list[str]] = {name: [] for name in touching}
+    order: list[str] = []
+    reached = set(roots)
+    queue = deque(roots)
+    used: set[str] = set()
+    closing: list[str] = []
+    held: deque[str] = deque()
+    while queue or held or panels:
+        if not queue and held:
+            # What joins two sides is passed last, so that each side keeps what hangs on it.
+            queue.append(held.popleft())
+        elif not queue:
+            panel = panels.popleft()
+            if panel not in reached:
+                reached.add(panel)
+                root_of[panel] = panel
+                queue.append(panel)
+            continue
+        here = queue.popleft()
+        for run, there in touching[here]:
+            if run.id in used:
+                continue
+            used.add(run.id)
+            if there in reached:
+                closing.append(run.id)
+                start_of[run.id], finish_of[run.id] = (there, here) if ends_of[run.id][0] == there else (here, there)
+                continue
+            reached.add(there)
+            order.append(run.id)
+            root_of[there] = root_of[here]
+            feeder_of[there] = run.id
+            start_of[run.id], finish_of[run.id] = here, there
+            fed_runs[here].append(run.id)
+            (held if parts[part_id_of(there)].kind == "isolator" else queue).append(there)
+    loads = {part.id for part in plan.parts if isinstance(part, Load)}
+    others = {
+        name
+        for part in plan.parts
+        for name in _other_consumers(part)
+        if name in touching and (name != part.id or touching[name])
+    }
+    behind: dict[str, tuple[str, ...]] = dict.fromkeys(closing, ())
+    for run_id in reversed(order):
+        end = finish_of[run_id]
+        own = (end,) if end in loads or end in others else ()
+        behind[run_id] = own + tuple(one for next_run in fed_runs[end] for one in behind[next_run])
+    return Topology(
+        order=tuple(order),
+        feeder_of=feeder_of,
+        start_of=start_of,
+        finish_of=finish_of,
+        fed_runs={name: tuple(runs) for name, runs in fed_runs.items()},
+        behind=behind,
+        loads_behind={run: tuple(one for one in some if one in loads) for run, some in behind.items()}
+        if others
+        else behind,
+        closing=tuple(closing),
+        both_fed=_both_fed(closing, start_of, finish_of, feeder_of),
+        dead=tuple(run.id for run in plan.runs if has_positive(run) and run.id not in used),
+        returns=tuple(run.id for run in plan.runs if not has_positive(run)),
+        runs={run.id: run for run in plan.runs},
+        parts=parts,
+        consumers=tuple(
+            dict.fromkeys(
+                one
+                for part in plan.parts
+                for one in (part.id, *_other_consumers(part))
+                if one in loads or one in others
+            )
+        ),
+        ends_of=ends_of,
+        root_of=root_of,
+    )
+
+
+def _other_consumers(part: Part) -> tuple[str, ...]:
+    """Points that draw or give without being loads: coils, and the terminals of chargers."""
+    if part.kind == "relay":
+        return (f"{part.id}:coil",)
+    if part.kind == "charger":
+        return tuple(point(part.id, terminal) for terminal in terminals(part))
+    return ()
+
+
+def _both_fed(
+    closing: list[str], start_of: dict[str, str], finish_of: dict[str, str], feeder_of: dict[str, str]
+) -> frozenset[str]:
+    """Runs on a ring, batteries taken as joined: current can come from either end."""
+
+    def way_up(here: str) -> list[str]:
+        way = []
+        while here in feeder_of:
+            way.append(feeder_of[here])
+            here = start_of[feeder_of[here]]
+        return way
+
+    found: set[str] = set()
+    for run in closing:
+        found |= {run} | set(way_up(start_of[run])) ^ set(way_up(finish_of[run]))
+    return frozenset(found)
+
+
+def path_runs(topology: Topology, point_name: str) -> tuple[str, ...]:
+    """Tree runs from the battery to a point, battery first; empty for a battery or a point nothing feeds."""
+    path: list[str] = []
+    here = point_name
+    while here in topology.feeder_of:
+        run_id = topology.feeder_of[here]
+        path.append(run_id)
+        here = topology.start_of[run_id]
+    return tuple(reversed(path))

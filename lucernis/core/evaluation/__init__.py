@@ -1,0 +1,1 @@
+"""Everything there is to say about a plan, put together."""

@@ -1,0 +1,1 @@
+"""Bolted shorts, and what guards what."""

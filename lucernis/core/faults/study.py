@@ -1,0 +1,530 @@
+"""Bolted shorts at every point and along every run: how much flows, what opens, when, and what the wire reaches.
+
+Each study is one factorization; opening a fuse is a change of that solution, not a new one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from lucernis.core.circuit.network import Network, factor_network
+from lucernis.core.circuit.solver import Floats, Ints
+from lucernis.core.circuit.sources import SourceFigures, panel_figures, source_figures
+from lucernis.core.circuit.switching import Switched
+from lucernis.core.circuit.terminals import has_positive
+from lucernis.core.circuit.topology import Topology
+from lucernis.core.protection.fuse_curves import let_through_a2s, opening_times_s
+from lucernis.core.protection.fuses import fuse_resistance_ohm
+from lucernis.core.sizing.fusing import RunFuse, far_key, fed_by_start
+from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.wiring import leg_ohms
+from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_end_c, heat_up, short_time_limit, wall_mm
+from lucernis.plan.model import Battery, Panel, Plan, State
+from lucernis.practice.rules import FuseFamily
+
+Where = Literal["point", "start", "middle", "finish"]
+Selective = Literal["yes", "no", "unknown", "alone"]
+# A fault is over when less flows than this share of what flowed at first.
+_OVER_FRAC = 1e-3
+INFINITE = float("inf")
+# An opened conductor keeps this share of its conductance, so that nothing becomes singular.
+_OPENED_FRAC = 1e-9
+_MOST_STEPS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class FuseAt:
+    """A fuse in the circuit: its key, the run it stands in, which end, and its figures; `rating_a` of all together."""
+
+    key: str
+    run: int
+    at_start: bool
+    fuse: RunFuse
+    rating_a: float
+
+
+@dataclass(frozen=True, slots=True)
+class Site:
+    """Where a fault is. A point has `run` -1; `share` is how far along the wire a fault in a run lies."""
+
+    subject: str
+    where: Where
+    run: int
+    share: float
+    pos: tuple[int, int]
+    neg: tuple[int, int]
+
+
+@dataclass(slots=True)
+class Fault:
+    """One bolted short.
+
+    `strongest_a` with cold copper, a full battery and its low resistance; `weakest_a` with warm copper, half charge
+    and the higher one. The opening is that at the weakest current: `openers` in the order they open, `fast_s` of the
+    first (None: not published), `slow_s` until all is over (None: nothing that must open). `wire_c` is what the
+    faulted wire reaches by then, `heat_a2s` what got through.
+    """
+
+    subject: str
+    where: Where
+    strongest_a: float
+    weakest_a: float
+    openers: list[str]
+    fast_s: float | None
+    slow_s: float | None
+    heat_a2s: float | None
+    wire_c: float | None
+    limit_c: float | None
+    selective: Selective
+    also_opens: list[str]
+    beyond_points: bool
+
+
+@dataclass(slots=True)
+class FaultStudy:
+    """All faults of a plan: per run those at its start, middle and finish; per point one."""
+
+    of_run: dict[str, list[Fault]]
+    of_point: dict[str, Fault]
+    sources: dict[str, SourceFigures]
+    meshed: bool
+
+
+@dataclass(slots=True)
+class _Study:
+    plan: Plan
+    sized: Sized
+    switched: Switched
+    figures: dict[str, SourceFigures]
+    fuses: list[FuseAt] = field(default_factory=list)
+    sites: list[Site] = field(default_factory=list)
+    cold: Floats = field(default_factory=lambda: np.empty(0))
+    warm: Floats = field(default_factory=lambda: np.empty(0))
+    fuse_ohm: Floats = field(default_factory=lambda: np.empty((0, 2)))
+
+    def __post_init__(self) -> None:
+        plan, sized = self.plan, self.sized
+        wiring, topology = sized.wiring, sized.topology
+        index = {run.id: at for at, run in enumerate(plan.runs)}
+        self.fuse_ohm = np.zeros((len(plan.runs), 2))
+        for run in plan.runs:
+            at_start = fed_by_start(topology, run)
+            for key, here in ((run.id, at_start), (far_key(run.id), not at_start)):
+                fuse = sized.fuses.get(key)
+                if fuse is not None and fuse.fuse is not None and fuse.lasting_a is not None:
+                    self.fuses.append(FuseAt(key, index[run.id], here, fuse, fuse.lasting_a))
+                    ohm = fuse_resistance_ohm(fuse.fuse.family, fuse.fuse.rating_a) / fuse.count
+                    self.fuse_ohm[index[run.id], 0 if here else 1] = ohm
+        self.warm = wiring.resistances(leg_ohms(plan, sized.chosen))
+        self.cold = self.warm.copy()
+        for at, run in enumerate(plan.runs):
+            option = sized.chosen[run.id]
+            legs = 2 if run.legs == "both" else 1
+            colder = option.size.resistance_20_ohm_per_m * run.length_m / run.parallel - option.wire_loop_ohm / legs
+            self.cold[2 * at : 2 * at + 2] += colder
+        self._find_sites()
+
+    def _find_sites(self) -> None:
+        plan, wiring = self.plan, self.sized.wiring
+        closed = wiring.closed(self.switched, {run.id: at for at, run in enumerate(plan.runs)})
+        circuit = wiring.circuit
+        joined = {
+            node for at in np.flatnonzero(closed) for node in (circuit.conductor_from[at], circuit.conductor_to[at])
+        }
+        home = next((wiring.neg[part.id] for part in plan.parts if isinstance(part, Battery)), 0)
+        roots = {wiring.neg[part.id] for part in plan.parts if isinstance(part, Battery)}
+
+        def back(point: str) -> int:
+            # A part whose negative hangs on nothing is shorted to the battery's negative: the body, or another wire.
+            node = wiring.neg_at(point)
+            return node if node in joined or node in roots else home
+
+        for name, node in wiring.pos.items():
+            if name in self.switched.live:
+                self.sites.append(Site(name, "point", -1, 0.0, (node, node), (back(name), back(name))))
+        names = {node: name for name, node in wiring.pos.items()}
+        for at, run in enumerate(plan.runs):
+            if not has_positive(run) or run.id in self.switched.open_runs:
+                continue
+            pos = (circuit.conductor_from[2 * at], circuit.conductor_to[2 * at])
+            if names[pos[0]] not in self.switched.live and names[pos[1]] not in self.switched.live:
+                continue
+            if run.legs == "both":
+                neg = (circuit.conductor_from[2 * at + 1], circuit.conductor_to[2 * at + 1])
+            else:
+                neg = (back(names[pos[1]]), back(names[pos[1]]))
+            for where, share in (("start", 0.0), ("middle", 0.5), ("finish", 1.0)):
+                self.sites.append(Site(run.id, where, at, share, pos, neg))  # type: ignore[arg-type]
+
+    def fed_several_ways(self) -> NDArray[np.bool_]:
+        """Which sites more than one way can feed, shape (n_sites,): several batteries on their positive, or a ring."""
+        wiring, topology = self.sized.wiring, self.sized.topology
+        index = {run.id: at for at, run in enumerate(self.plan.runs)}
+        closed = wiring.closed(self.switched, index)
+        carries = np.flatnonzero(closed)
+        a = np.array(wiring.circuit.conductor_from, dtype=np.int64)[carries]
+        b = np.array(wiring.circuit.conductor_to, dtype=np.int64)[carries]
+        positive = np.zeros(wiring.circuit.node_count, dtype=bool)
+        positive[list(wiring.pos.values())] = True
+        inside = positive[a] & positive[b]
+        graph = coo_matrix((np.ones(inside.sum()), (a[inside], b[inside])), shape=(len(positive), len(positive)))
+        count, island = connected_components(graph, directed=False)
+        batteries = np.zeros(count, dtype=int)
+        for name in wiring.sources:
+            batteries[island[wiring.pos[name]]] += 1
+        ring = np.zeros(count, dtype=bool)
+        for run_id in topology.closing:
+            if closed[2 * index[run_id]]:
+                ring[island[wiring.circuit.conductor_from[2 * index[run_id]]]] = True
+        several = (batteries > 1) | ring
+        found: NDArray[np.bool_] = np.array([several[island[site.pos[0]]] for site in self.sites], dtype=bool)
+        return found
+
+    def network(self, *, strongest: bool, whole: bool) -> Network:
+        wiring = self.sized.wiring
+        closed = wiring.closed(self.switched, {run.id: at for at, run in enumerate(self.plan.runs)})
+        figures = self.figures.values()
+        volts = np.array([one.full_v if strongest else one.half_v for one in figures])
+        ohm = np.array([one.fault_ohm if strongest else one.running_ohm for one in figures])
+        legs = self.cold if strongest else self.warm
+        return factor_network(wiring.circuit, closed, legs, volts, ohm, whole=whole)
+
+    def ports(self, legs_ohm: Floats) -> tuple[Ints, Floats, Floats]:
+        """Per site the four nodes it pulls at, their weights, and the resistance of its own way between."""
+        nodes = np.array([[*site.pos, *site.neg] for site in self.sites], dtype=np.int64).reshape(-1, 4)
+        runs = np.array([site.run for site in self.sites], dtype=np.int64)
+        share = np.array([site.share for site in self.sites])
+        in_run = runs >= 0
+        legs_ohm = legs_ohm if len(self.plan.runs) else np.ones(2)
+        fuses_ohm = self.fuse_ohm if len(self.plan.runs) else np.zeros((1, 2))
+        pos_ohm = np.where(in_run, legs_ohm[2 * np.maximum(runs, 0)], 1.0)
+        neg_ohm = np.where(in_run, legs_ohm[2 * np.maximum(runs, 0) + 1], 1.0)
+        fuse = fuses_ohm[np.maximum(runs, 0)] * in_run[:, None]
+        lam_pos = np.where(in_run, (fuse[:, 0] + share * (pos_ohm - fuse.sum(axis=1))) / pos_ohm, 0.0)
+        pair = nodes[:, 2] != nodes[:, 3]
+        lam_neg = np.where(in_run & pair, share, 0.0)
+        own = np.where(in_run, lam_pos * (1 - lam_pos) * pos_ohm, 0.0)
+        own += np.where(in_run & pair, lam_neg * (1 - lam_neg) * neg_ohm, 0.0)
+        weights = np.stack([1 - lam_pos, lam_pos, -(1 - lam_neg), -lam_neg], axis=1)
+        return nodes, weights, own
+
+
+@dataclass(slots=True)
+class _Opening:
+    """How one fault ends: fuses in order, times, and the squared current through the faulted wire over time."""
+
+    openers: list[str]
+    fast_s: float | None
+    slow_s: float | None
+    heat_a2s: float | None
+    also: list[str]
+    selective: Selective
+    beyond: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _Times:
+    """Opening of some fuses at some currents: fast and slow edge [s], heat let through [A²s]."""
+
+    fast: Floats
+    slow: Floats
+    heat: Floats
+
+
+def _times(fuses: list[FuseAt], current_a: Floats) -> _Times:
+    """Opening times of each fuse at its own current, family by family."""
+    n = len(fuses)
+    fast, slow, heat = np.full(n, np.nan), np.full(n, np.inf), np.full(n, np.inf)
+    count = np.array([one.fuse.count for one in fuses], dtype=float)
+    rating = np.array([one.rating_a for one in fuses]) / count
+    by_family: dict[FuseFamily, list[int]] = {}
+    for k, one in enumerate(fuses):
+        if one.fuse.fuse is not None:
+            by_family.setdefault(one.fuse.fuse.family, []).append(k)
+    each = current_a / count
+    for name, rows in by_family.items():
+        at = np.array(rows)
+        fast[at], slow[at] = opening_times_s(name, each[at] / rating[at])
+        heat[at] = let_through_a2s(name, rating[at], each[at]) * count[at] ** 2
+    return _Times(fast, slow, heat)
+
+
+def _nothing_opens() -> _Opening:
+    return _Opening([], None, None, None, [], "alone", beyond=False)
+
+
+def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[float]) -> _Opening:
+    """A fault fed by one way: the same current passes every fuse on it, battery first."""
+    # The same current passes them all, so the one that lets the least heat through is over first.
+    best = min(range(len(keys)), key=lambda k: (heat[k], -k), default=-1)
+    if best < 0 or slow[best] == INFINITE:
+        return _nothing_opens()
+    beyond = fast[best] != fast[best]
+    also, unknown = [], False
+    for k, key in enumerate(keys):
+        if k == best or (slow[k] == INFINITE and fast[k] != fast[k]):
+            continue
+        if fast[k] != fast[k]:
+            unknown = True
+        elif fast[k] < slow[best]:
+            # Beyond the points of the lower fuse its time is only a bound: it may well be over sooner.
+            if beyond:
+                unknown = True
+            else:
+                also.append(key)
+    selective: Selective = "alone" if len(keys) == 1 else "no" if also else "unknown" if unknown else "yes"
+    return _Opening([keys[best]], None if beyond else fast[best], slow[best], heat[best], also, selective, beyond)
+
+
+class _Meshed:
+    """Faults that several ways feed: fuses open one after the other until nothing flows."""
+
+    def __init__(self, study: _Study, network: Network, legs_ohm: Floats) -> None:
+        self.study, self.legs = study, legs_ohm
+        # By node rather than by row, so that a node can be looked up as it is.
+        self.v, self.z = network.open_v, network.transfer_ohm[np.ix_(network.row, network.row)]
+        circuit = study.sized.wiring.circuit
+        self.a = np.array([circuit.conductor_from[2 * one.run] for one in study.fuses], dtype=np.int64)
+        self.b = np.array([circuit.conductor_to[2 * one.run] for one in study.fuses], dtype=np.int64)
+        self.r = np.array([legs_ohm[2 * one.run] for one in study.fuses])
+
+    def run(self, site: Site, nodes: Ints, weights: Floats, own_ohm: float) -> _Opening:
+        """Follow one fault to its end."""
+        fuses, z, v = self.study.fuses, self.z, self.v
+        nodes, weights = nodes.copy(), weights.copy()
+        used = np.zeros(len(fuses))
+        opened: list[int] = []
+        gone_runs: set[int] = set()
+        own = own_ohm
+        shown_s, heat, first_a = 0.0, 0.0, 0.0
+        first = _nothing_opens()
+
+        def unfinished() -> _Opening:
+            keys = [fuses[k].key for k in opened]
+            return _Opening(keys, first.fast_s, None, None, first.also, "alone", first.beyond)
+
+        for _ in range(_MOST_STEPS):
+            pull = z[:, nodes] @ weights
+            ohm = own + float(weights @ pull[nodes])
+            current = max(0.0, float(weights @ v[nodes])) / ohm if ohm > 0 else 0.0
+            if not opened:
+                first_a = current
+            if current <= _OVER_FRAC * first_a or current < 1e-6:
+                break
+            node_v = v - pull * current
+            through = (node_v[self.a] - node_v[self.b]) / self.r if len(fuses) else np.empty(0)
+            for k, one in enumerate(fuses):
+                if one.run == site.run and site.run not in gone_runs:
+                    through[k] += weights[0] * current if one.at_start else -weights[1] * current
+                elif one.run in gone_runs:
+                    through[k] = 0.0
+                    if one.run == site.run and k not in opened:
+                        through[k] = current
+            flowing = np.abs(through)
+            times = _times(fuses, flowing)
+            slow, fast = times.slow.copy(), times.fast
+            slow[opened] = np.inf
+            # By the heat let through: beyond the last point of a fuse its time is only a bound.
+            ends = np.where(np.isfinite(slow) & (flowing > 0), times.heat / np.maximum(flowing, 1e-9) ** 2, np.inf)
+            left = np.where(np.isfinite(ends), (1 - used) * np.where(np.isfinite(ends), ends, 0.0), np.inf)
+            best = int(np.argmin(left)) if len(left) else -1
+            if best < 0 or not np.isfinite(left[best]):
+                return unfinished()
+            span = float(left[best])
+            if not opened:
+                # What carries less than the opener stands beside it, in another feed, and is not meant.
+                way = [k for k in range(len(fuses)) if flowing[k] >= flowing[best] * 0.999]
+                first = _one_way(
+                    [fuses[k].key for k in way],
+                    fast[way].tolist(),
+                    slow[way].tolist(),
+                    times.heat[way].tolist(),
+                )
+            used_before = used.copy()
+            used += np.where(np.isfinite(ends) & (ends > 0), span / np.where(ends > 0, ends, 1.0), 0.0)
+            # Told is the published time; what it is ordered by may be a bound below it.
+            shown_s += (1 - float(used_before[best])) * float(slow[best])
+            heat += float(min(current**2 * span, times.heat[best] * (current / max(flowing[best], 1e-9)) ** 2))
+            opened.append(best)
+            here = fuses[best]
+            if here.run not in gone_runs:
+                v, z = self._open(v, z, here.run)
+                gone_runs.add(here.run)
+                if here.run == site.run:
+                    # From now on only the other end feeds the fault.
+                    r, lam = float(self.legs[2 * site.run]), float(weights[1])
+                    own -= lam * (1 - lam) * r
+                    own += (1 - lam) * r if here.at_start else lam * r
+                    weights[0], weights[1] = (0.0, 1.0) if here.at_start else (1.0, 0.0)
+            elif here.run == site.run:
+                break
+        else:
+            return unfinished()
+        keys = [fuses[k].key for k in opened]
+        return _Opening(keys, first.fast_s, shown_s, heat, first.also, first.selective, first.beyond)
+
+    def _open(self, v: Floats, z: Floats, run: int) -> tuple[Floats, Floats]:
+        """Take the positive leg of a run out: a change of rank one (Sherman and Morrison)."""
+        circuit = self.study.sized.wiring.circuit
+        a, b = circuit.conductor_from[2 * run], circuit.conductor_to[2 * run]
+        g = (1 - _OPENED_FRAC) / self.legs[2 * run]
+        along = z[:, a] - z[:, b]
+        scale = g / (1 - g * (along[a] - along[b]))
+        return v + along * scale * (v[a] - v[b]), z + scale * np.outer(along, along)
+
+
+def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultStudy:
+    """Bolted shorts at every point and at start, middle and finish of every run.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    sized : Sized
+        Its sizes.
+    state : State, optional
+        With the contacts of that state; with every contact closed otherwise, which is where most can flow.
+
+    Returns
+    -------
+    FaultStudy
+        Always; a fault nothing opens has no `slow_s`.
+
+    Notes
+    -----
+    ``I = V / (R_source + R_path)`` from the transfer resistances of the network without loads. The faulted wire's
+    temperature follows the adiabatic equation up to 5 s and the heat balance beyond. Where several ways feed a fault,
+    fuses open one after the other; each keeps the share of its opening time it has used up.
+    """
+    wired = set(sized.wiring.sources)
+    figures = {
+        part.id: source_figures(part, plan.nominal_v) if isinstance(part, Battery) else panel_figures(part)
+        for part in plan.parts
+        if part.id in wired and isinstance(part, Battery | Panel)
+    }
+    switched = sized.switching.ordinary if state is None else sized.demand.switched[state.id]
+    study = _Study(plan, sized, switched, figures)
+    if not figures or not study.sites:
+        return FaultStudy({}, {}, figures, meshed=False)
+    several = study.fed_several_ways()
+    meshed = bool(several.any())
+    strongest = study.network(strongest=True, whole=False).currents_a(*study.ports(study.cold))
+    weak = study.network(strongest=False, whole=meshed)
+    nodes, weights, own = study.ports(study.warm)
+    weakest = weak.currents_a(nodes, weights, own)
+    openings = _openings_on_a_tree(study, np.where(several, 0.0, weakest))
+    if meshed:
+        runner = _Meshed(study, weak, study.warm)
+        for k in np.flatnonzero(several & (weakest > 0)).tolist():
+            openings[k] = runner.run(study.sites[k], nodes[k], weights[k], float(own[k]))
+    reached, limits = _wire_temperatures(study, weakest, openings)
+    of_run: dict[str, list[Fault]] = {}
+    of_point: dict[str, Fault] = {}
+    for k, site in enumerate(study.sites):
+        end = openings[k]
+        fault = Fault(
+            subject=site.subject,
+            where=site.where,
+            strongest_a=float(strongest[k]),
+            weakest_a=float(weakest[k]),
+            openers=end.openers,
+            fast_s=end.fast_s,
+            slow_s=end.slow_s,
+            heat_a2s=end.heat_a2s,
+            wire_c=reached[k],
+            limit_c=limits[k],
+            selective=end.selective,
+            also_opens=end.also,
+            beyond_points=end.beyond,
+        )
+        if site.where == "point":
+            of_point[site.subject] = fault
+        else:
+            of_run.setdefault(site.subject, []).append(fault)
+    return FaultStudy(of_run, of_point, figures, meshed)
+
+
+def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
+    topology = study.sized.topology
+    by_key = {one.key: at for at, one in enumerate(study.fuses)}
+    on_the_way: dict[str, list[int]] = {}
+    for run_id in topology.order:
+        own = [by_key[key] for key in (run_id, far_key(run_id)) if key in by_key]
+        on_the_way[topology.finish_of[run_id]] = on_the_way.get(topology.start_of[run_id], []) + own
+    ways: list[list[int]] = []
+    for site, current in zip(study.sites, weakest.tolist(), strict=True):
+        if current <= 0:
+            ways.append([])
+        elif site.run < 0:
+            ways.append(on_the_way.get(_feed_name(topology, site.subject), []))
+        else:
+            # A fault in a run lies behind the fuse at its fed end and before the one at its far end.
+            own_fuse = by_key.get(site.subject)
+            before = on_the_way.get(topology.start_of.get(site.subject, ""), [])
+            ways.append(before + ([] if own_fuse is None else [own_fuse]))
+    flat = [fuse for way in ways for fuse in way]
+    amps = np.repeat(weakest, [len(way) for way in ways])
+    times = _times([study.fuses[fuse] for fuse in flat], amps)
+    fast, slow, heat = times.fast.tolist(), times.slow.tolist(), times.heat.tolist()
+    out, at = [], 0
+    for way in ways:
+        to = at + len(way)
+        out.append(_one_way([study.fuses[fuse].key for fuse in way], fast[at:to], slow[at:to], heat[at:to]))
+        at = to
+    return out
+
+
+def _feed_name(topology: Topology, point: str) -> str:
+    """The feed point a positive point belongs to: both sides of a contact are fed by the same run."""
+    if topology.part_at(point).kind == "charger":
+        return point
+    return point.removesuffix(":out_b").removesuffix(":out")
+
+
+def _wire_temperatures(
+    study: _Study, current: Floats, openings: list[_Opening]
+) -> tuple[list[float | None], list[float | None]]:
+    """What the faulted wire reaches, and what its insulation stands, per site."""
+    plan, sized = study.plan, study.sized
+    reached: list[float | None] = [None] * len(study.sites)
+    limits: list[float | None] = [None] * len(study.sites)
+    rows = [k for k, site in enumerate(study.sites) if site.run >= 0]
+    if not rows:
+        return reached, limits
+    runs = [plan.runs[study.sites[k].run] for k in rows]
+    options = [sized.chosen[run.id] for run in runs]
+    area = np.array([one.size.area_mm2 for one in options])
+    start_c = np.array([one.temp_c for one in options])
+    parallel = np.array([run.parallel for run in runs], dtype=float)
+    heat = np.array([h if (h := openings[k].heat_a2s) is not None else np.nan for k in rows])
+    time_s = np.array([t if (t := openings[k].slow_s) is not None else np.nan for k in rows])
+    end_c = adiabatic_end_c(start_c, np.nan_to_num(heat) / parallel**2, area)
+    slow = np.flatnonzero(time_s > ADIABATIC_S)
+    if len(slow):
+        wire = Covered(
+            area[slow],
+            np.array([options[k].size.resistance_20_ohm_per_m for k in slow]),
+            np.array([wall_mm(options[k].size.area_mm2) for k in slow]),
+        )
+        ambient = np.array([sized.cases[runs[k].id].around.ambient_c for k in slow])
+        amps = current[[rows[k] for k in slow]] / parallel[slow]
+        warming = heat_up(wire, amps, ambient, start_c[slow], float(time_s[slow].max()), steps=80)
+        at = np.searchsorted(warming.time_s, time_s[slow]).clip(0, len(warming.time_s) - 1)
+        end_c[slow] = np.minimum(end_c[slow], warming.conductor_c[at, np.arange(len(slow))])
+    for index, k in enumerate(rows):
+        limits[k] = short_time_limit(sized.cases[runs[index].id].insulation_c)[0]
+        if study.sites[k].where == "start" and study.sites[k].run >= 0 and not _feeds_both(study, k):
+            reached[k] = float(start_c[index])
+        elif openings[k].slow_s is not None:
+            reached[k] = float(end_c[index])
+    return reached, limits
+
+
+def _feeds_both(study: _Study, site: int) -> bool:
+    return study.sites[site].subject in study.sized.topology.both_fed

@@ -1,0 +1,1 @@
+"""The bank, what charges it, what it fits, what it costs."""

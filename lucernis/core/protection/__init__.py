@@ -1,0 +1,1 @@
+"""Fuses and breakers: what is made, when they open, what they remember."""

@@ -1,0 +1,1 @@
+"""Which wire and fuse each run gets."""

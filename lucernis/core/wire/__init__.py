@@ -1,0 +1,1 @@
+"""Copper: what it resists, carries, and how warm it gets."""

@@ -1,0 +1,178 @@
+"""Every code about batteries, chargers, panels and links fires where it should and is silent where all is well."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from lucernis.core.checks.codes import CODES
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.report import Finding
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.edits import apply_edits
+from lucernis.plan.edits.operations import MakeBank
+from tests.helpers import part, powered_document, run
+
+Doc = dict[str, Any]
+Spoil = Callable[[Doc], None]
+OURS = {"look"}
+
+
+def set_part(part_id: str, **fields: Any) -> Spoil:
+    return lambda doc: part(doc, part_id).update(fields)
+
+
+def both(*spoils: Spoil) -> Spoil:
+    def spoil(doc: Doc) -> None:
+        for one in spoils:
+            one(doc)
+
+    return spoil
+
+
+def add(*things: Doc) -> Spoil:
+    def spoil(doc: Doc) -> None:
+        for one in things:
+            doc["runs" if "start" in one else "parts"].append(dict(one))
+
+    return spoil
+
+
+def bank(**fields: Any) -> Spoil:
+    """Two batteries or more in place of the one."""
+
+    def spoil(doc: Doc) -> None:
+        edit = MakeBank.model_validate({"op": "make_bank", "battery": "b1", **fields})
+        doc.update(plan_document(apply_edits(parse_plan(doc), [edit])))
+
+    return spoil
+
+
+def wire(run_id: str, start: Any, finish: Any, **fields: Any) -> Doc:
+    ends = [end if isinstance(end, dict) else {"part": end} for end in (start, finish)]
+    return {"id": run_id, "tag": f"C{run_id[1:]}", "start": ends[0], "finish": ends[1], "length_m": 1.0} | fields
+
+
+def inverter(continuous_w: float, surge_w: float) -> Spoil:
+    load = {
+        "kind": "load", "id": "l9", "name": "Inverter", "tag": "L09", "device": "inverter", "power_w": 200.0,
+        "hours_per_day": 1.0, "inverter": {"continuous_w": continuous_w, "surge_w": surge_w},
+    }  # fmt: skip
+    return add(load, wire("r9", "u1", "l9", fuse_at_start={"distance_m": 0.1, "family": "anl"}))
+
+
+def zone(**fields: Any) -> Spoil:
+    return lambda doc: doc["zones"][0].update(fields)
+
+
+def energy(**fields: Any) -> Spoil:
+    return lambda doc: doc.setdefault("energy", {}).update(fields)
+
+
+def series_bank(doc: Doc) -> None:
+    doc["nominal_v"] = 24
+    for one in doc["parts"]:
+        if one["kind"] == "battery" and one["id"] == "b0":
+            one["rated_v"] = 12
+        if one["id"] == "q1":
+            one["in_nominal_v"] = 12
+    bank(series=2)(doc)
+
+
+def one_more_string(doc: Doc) -> None:
+    doc["parts"] += [part(doc, "v1") | {"id": f"v{k}", "tag": f"V0{k}", "strings": 1} for k in (2,)]
+    doc["runs"].append(wire("r26", "v2", {"part": "q2", "terminal": "pv"}))
+
+
+def link(doc: Doc) -> None:
+    isolator = {"kind": "isolator", "id": "i1", "name": "Link", "tag": "I01"}
+    add(isolator, wire("r9", "b0", "i1"), wire("r8", "i1", "u1"))(doc)
+
+
+def drop_run(run_id: str) -> Spoil:
+    return lambda doc: doc["runs"].remove(run(doc, run_id))
+
+
+SPOILS: dict[str, tuple[Spoil, str]] = {
+    "bank-discharge-over": (set_part("b1", discharge_a=5.0), "b1"),
+    "bank-charge-over": (set_part("b1", charge_a=5.0), "b1"),
+    "inverter-over-bank": (inverter(1500.0, 1500.0), "l9"),
+    "inverter-surge-over-bank": (inverter(800.0, 3000.0), "l9"),
+    "bank-sharing": (bank(parallel=3, take_off="same_end"), "b1"),
+    "links-unequal": (
+        both(bank(parallel=2), lambda doc: doc["runs"][-1].update(length_m=2.5, length_as_typed=None)), "r27",
+    ),
+    "bank-mixed-chemistry": (both(bank(parallel=2), set_part("b2", chemistry="agm")), "b2"),
+    "bank-mixed-age": (both(set_part("b1", made_year=2026), bank(parallel=2), set_part("b2", made_year=2020)), "b2"),
+    "bank-mixed-capacity": (both(bank(parallel=2), set_part("b2", capacity_ah=60.0)), "b2"),
+    "series-unequal": (both(series_bank, set_part("b2", capacity_ah=60.0)), "b2"),
+    "string-unfused": (bank(parallel=2, take_off="diagonal"), "b2"),
+    "lead-unvented": (both(set_part("b1", chemistry="flooded")), "b1"),
+    "battery-cold": (energy(battery_c=-5.0), "b1"),
+    "battery-hot": (both(set_part("b1", hottest_c=20.0)), "b1"),
+    "charger-loose": (set_part("q3", outputs=2), "q3"),
+    "charger-unfused": (lambda doc: run(doc, "r24").update(fuse_at_finish=None), "r24"),
+    "charger-in-a-ring": (lambda doc: run(doc, "r21").update(start={"part": "u1"}), "q1"),
+    "charger-chemistry-unset": (set_part("q3", chemistry=None), "q3"),
+    "charger-chemistry-wrong": (set_part("q3", chemistry="gel"), "q3"),
+    "charger-sense-unset": (set_part("q1", sense="not_set"), "q1"),
+    "charger-place": (zone(ambient_c=70.0), "q1"),
+    "charger-starved": (
+        lambda doc: run(doc, "r21").update(wire={"system": "awg", "size": "14", "reason": "test"}, length_m=12.0), "q1",
+    ),
+    "charger-wire-drop": (
+        lambda doc: run(doc, "r25").update(
+            length_m=14.0, wire={"system": "awg", "size": "16", "reason": "test"}
+        ), "q2",
+    ),
+    "alternator-share": (set_part("a1", rated_a=60.0), "a1"),
+    "isolator-unlike": (link, "i1"),
+    "isolator-sagging": (both(set_part("a1", regulation="sagging"), link), "i1"),
+    "panel-voltage-over": (set_part("v1", series=4), "q2"),
+    "panel-voltage-low": (set_part("v1", mp_v=13.0, series=1, power_w=70.0), "q2"),
+    "panel-power-over": (set_part("v1", strings=2), "q2"),
+    "panel-current-over": (set_part("q2", pv_a=5.0), "q2"),
+    "panels-unlike": (both(one_more_string, set_part("v2", series=1)), "q2"),
+    "panel-strings-unfused": (set_part("v1", strings=3), "q2"),
+    "panel-loose": (drop_run("r25"), "v1"),
+    "panel-uncontrolled": (lambda doc: run(doc, "r25").update(finish={"part": "u1"}), "v1"),
+}  # fmt: skip
+
+
+def found(doc: Doc) -> dict[tuple[str, str], Finding]:
+    return {(one.code, one.subject): one for one in evaluate(parse_plan(doc)).findings}
+
+
+def test_powered_plan_is_silent() -> None:
+    assert [one for one in found(powered_document()) if one[0] in SPOILS] == []
+
+
+def test_powered_plan_has_nothing_to_stop_or_fix() -> None:
+    assert {one.severity for one in found(powered_document()).values()} <= OURS
+
+
+@pytest.mark.parametrize("code", sorted(SPOILS))
+def test_code_fires_where_it_should(code: str) -> None:
+    doc = powered_document()
+    spoil, subject = SPOILS[code]
+    spoil(doc)
+    assert (code, subject) in found(doc), sorted(found(doc))
+
+
+@pytest.mark.parametrize("code", sorted(SPOILS))
+def test_every_offered_mend_can_be_carried_out_and_mends(code: str) -> None:
+    doc = powered_document()
+    SPOILS[code][0](doc)
+    plan = parse_plan(doc)
+    for one in evaluate(plan).findings:
+        assert one.what
+        assert one.mend
+        assert "!" not in one.what + one.why + one.mend
+        assert one.severity == CODES[one.code].severity
+        if one.code != code:
+            continue
+        for fix in one.fixes:
+            left = {(other.code, other.subject) for other in evaluate(apply_edits(plan, fix.edits)).findings}
+            assert (code, one.subject) not in left, fix.label
