@@ -117,11 +117,12 @@ def _report_text(report: Report) -> str:
             fuse = f"{run.fuse.rating_a:g} A {run.fuse.family_label}" if run.fuse.rating_a is not None else "none made"
         lines.append(
             f"{run.tag:<8}{run.finish_label[:27]:<28}{run.design_current_a:>7.1f}{run.length_m:>7.2f}  "
-            f"{run.wire.label:<11}{fuse[:25]:<26}{100 * run.worst.drop_to_end_frac:>6.1f} %  {run.verdict}"
+            f"{run.wire.label:<11}{fuse[:25]:<26}{100 * run.worst.conductor_drop_to_end_frac:>6.1f} %  {run.verdict}"
         )
     for one in report.findings:
         state = f"waived ({one.waived})" if one.waived is not None else one.severity
         lines += ["", f"{state} {one.code} {one.tag}", f"  {one.what}", f"  {one.why}", f"  {one.mend}"]
+        lines += [f"  follows: {other.code} {other.tag}: {other.what}" for other in one.consequences]
     return "\n".join([*lines, "", CAUTION])
 
 
@@ -153,12 +154,14 @@ def _size_text(answer: SizeAnswer, *, working: bool) -> str:
     carries = f"{answer.ampacity_a:.1f} A" if answer.ampacity_a is not None else "no figure"
     pinned = f" (pinned; computed {answer.computed_size})" if answer.pinned else ""
     lines = [
-        f"{answer.size} · {fuse} · {100 * answer.drop_frac:.1f} %{pinned}",
+        f"{answer.size} · {fuse} · {100 * answer.conductor_drop_frac:.1f} %{pinned}",
         f"  copper          {answer.area_mm2:.2f} mm²",
         f"  ampacity        {carries}",
         f"  design current  {answer.design_current_a:.2f} A",
         f"  length          {answer.length_m:.2f} m one way, {answer.loop_length_m:.2f} m there and back",
-        f"  drop            {answer.drop_v:.3f} V of at most {100 * answer.limit_frac:g} %",
+        f"  drop            {answer.conductor_drop_v:.3f} V in the conductors, "
+        f"{100 * answer.conductor_drop_frac:.2f} % of at most {100 * answer.limit_frac:g} %",
+        f"                  {answer.drop_v:.3f} V, {100 * answer.drop_frac:.2f} % with fuse and joints",
         f"  conductor       {answer.conductor_c:.0f} °C",
         f"  practice        {answer.practice_label}",
     ]

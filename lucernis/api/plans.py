@@ -28,7 +28,7 @@ from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.report import Working
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext

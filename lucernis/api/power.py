@@ -23,7 +23,7 @@ from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.proposals.propose import Proposal, propose
 from lucernis.core.proposals.variants import LABELS, Variant, VariantName, compare_variants, make_variant
 from lucernis.core.proposals.wishes import Wishes
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import EditRefused
 from lucernis.plan.document import parse_plan, plan_document
 

@@ -60,7 +60,11 @@ class Fix:
 
 @dataclass(slots=True)
 class Finding:
-    """One thing the checks caught. `what`, `why` and `mend` are one short line each."""
+    """One thing the checks caught. `what`, `why` and `mend` are one short line each.
+
+    `asked` names what a person asked for that cannot be met as it stands; empty where nobody asked anything. What
+    follows from the same cause is folded under it as `consequences`; the severity is that of the worst of them.
+    """
 
     id: str
     code: str
@@ -74,18 +78,24 @@ class Finding:
     figures: dict[str, float]
     waived: str | None
     fixes: list[Fix]
+    asked: str
+    consequences: list[Finding]
 
 
 @dataclass(slots=True)
 class FuseReport:
     """A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
-    of several conductors has its own."""
+    of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
+    family breaks."""
 
     family: str | None
     family_label: str
     rating_a: float | None
     count: int
     least_a: float
+    breaks_a: float | None
+    short_a: float
+    sealed_holder: bool
     distance_m: float
     pinned: bool
     pin_reason: str
@@ -112,7 +122,8 @@ class WireReport:
 
 @dataclass(slots=True)
 class RunState:
-    """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery.
+    """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery. Those of the
+    conductors leave joints, fuses and contacts out. A negative alone counts from its far end home.
 
     `conductor_c` and `surface_c` follow from the heat balance in its zone and bundle at the solved current.
     """
@@ -122,6 +133,10 @@ class RunState:
     drop_frac: float
     drop_to_end_v: float
     drop_to_end_frac: float
+    conductor_drop_v: float
+    conductor_drop_frac: float
+    conductor_drop_to_end_v: float
+    conductor_drop_to_end_frac: float
     conductor_c: float
     surface_c: float
 
@@ -160,7 +175,10 @@ class GuardReport:
 
 @dataclass(slots=True)
 class RunReport:
-    """Figures of one run; `worst` is the worst of all states."""
+    """Figures of one run; `worst` is the worst of all states, inverters at their rating.
+
+    `greatest_a` is the most that lastingly flows. A spare has no fuse yet: `later_fuse_a` is the largest it may get.
+    """
 
     id: str
     tag: str
@@ -168,8 +186,12 @@ class RunReport:
     role: Role
     start_label: str
     finish_label: str
+    start_joint: str
+    finish_joint: str
     finish_kind: str
     fed: bool
+    spare: bool
+    later_fuse_a: float | None
     legs: Literal["both", "positive", "negative", "series"]
     parallel: int
     length_m: float
@@ -180,6 +202,7 @@ class RunReport:
     bundle_count: int
     design_current_a: float
     design_state: str
+    greatest_a: float
     wire: WireReport
     fuse: FuseReport | None
     far_fuse: FuseReport | None
@@ -204,7 +227,10 @@ class RunReport:
 
 @dataclass(slots=True)
 class LoadState:
-    """A load in one operating state; not served means under its lowest voltage or no voltage at all."""
+    """A load in one operating state; not served means under its lowest voltage, no voltage, or its terminals exchanged.
+
+    The drop from the battery there and back, in all and by its parts.
+    """
 
     on: bool
     served: bool
@@ -212,6 +238,11 @@ class LoadState:
     voltage_v: float
     drop_v: float
     drop_frac: float
+    conductor_drop_v: float
+    conductor_drop_frac: float
+    joints_drop_v: float
+    fuses_drop_v: float
+    contacts_drop_v: float
 
 
 @dataclass(slots=True)
@@ -255,7 +286,10 @@ class BlockReport:
 
 @dataclass(slots=True)
 class PartReport:
-    """A part of the distribution and what passes it: the most that can be on together, capped by its fuse."""
+    """A part of the distribution and what passes it: the most that can be on together, capped by its fuse.
+
+    `positions` says for a switch what each of them makes live; `shunt_mv` is what a shunt shows then.
+    """
 
     id: str
     tag: str
@@ -267,6 +301,8 @@ class PartReport:
     guarded_by: str | None
     guard_a: float | None
     resistance_ohm: float
+    shunt_mv: float | None
+    positions: list[str]
     verdict: Verdict
     finding_ids: list[str]
 

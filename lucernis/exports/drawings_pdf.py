@@ -15,7 +15,7 @@ from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Load, Plan

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
-from lucernis.core.sizing.search import size_plan, state_circuit
+from lucernis.core.sizing.choice import size_plan, state_circuit
 from lucernis.errors import UnknownRow
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf

@@ -17,7 +17,15 @@ def _feeds(plan: Plan, report: Report, run: RunReport) -> str:
     behind = [names[load] for load in run.loads]
     if run.finish_kind == "fuse_block":
         return f"{run.finish_label} ({len(behind)} loads)"
-    return ", ".join(behind) or "spare"
+    if behind:
+        return ", ".join(behind)
+    chargers = [part.name for part in plan.parts if part.kind == "charger"]
+    ends = [run.start_label, run.finish_label]
+    charger = next((one for one in ends if one in chargers), None)
+    if charger is not None:
+        return charger
+    # What links banks and joins sides has no load behind it and is no spare.
+    return "spare" if run.spare or run.finish_kind == "joint" else run.finish_label
 
 
 def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:

@@ -31,6 +31,8 @@ _WIDTHS_MM = (15, 38, 36, 33, 29, 14, 21, 15, 31, 24, 12, 10)
 
 
 def _fuse_text(run: RunReport) -> str:
+    if run.spare:
+        return f"spare, none yet; {run.later_fuse_a:g} A at most later" if run.later_fuse_a else "spare, none yet"
     if run.fuse is None:
         return f"by {run.protected_by}" if run.protected_by else "none"
     if run.fuse.rating_a is None:
@@ -52,7 +54,8 @@ def _row(plan: Plan, run: RunReport) -> list[Any]:
     length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
     carries = f"{run.wire.ampacity_a:.0f} A" if run.wire.ampacity_a is not None else "no figure"
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
-    drop = f"{run.worst.drop_to_end_v:.2f} V  {100 * run.worst.drop_to_end_frac:.1f} %"
+    worst = run.worst
+    drop = f"{100 * worst.conductor_drop_to_end_frac:.1f} %, in all {100 * worst.drop_to_end_frac:.1f} %"
     return [
         para(
             run.tag + mark + {"positive": " +", "negative": " −", "both": "", "series": " in series"}[run.legs], "mono"
@@ -65,7 +68,7 @@ def _row(plan: Plan, run: RunReport) -> list[Any]:
         para(_wire_text(run), "mono"),
         para(carries),
         para(_fuse_text(run)),
-        para(drop),
+        para("" if run.spare else drop),
         para(f"{100 * run.limit_frac:g} %" if run.limit_frac is not None else ""),
         "",
     ]
@@ -78,9 +81,15 @@ def _finding_lines(title: str, findings: list[Finding]) -> list[Any]:
     for one in findings:
         tag = f"{one.tag}: " if one.tag else ""
         story.append(para(f"{one.severity.upper()}  {tag}{one.what}. {one.why} {one.mend}"))
+        for other in one.consequences:
+            story.append(para(f"follows: {other.tag} {other.what}", "small"))
         if one.waived is not None:
             story.append(para(f"waived: {one.waived}", "small"))
     return story
+
+
+def _counts_all(report: Report) -> bool:
+    return any(rule.rule == "drop_counts" and rule.shown.startswith("conductors, joints") for rule in report.rules)
 
 
 def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> bytes:
@@ -127,8 +136,10 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     intro = (
         f"{plan.nominal_v} V. Positive {colours.positive}, negative {colours.negative}, both of the size shown; "
         "+ or − after a tag: that leg alone. Drop is "
-        f"from the battery, both legs, with joints and fuses, worst of all states, in volts and of {plan.nominal_v} V. "
-        f"Copper {report.summary.copper_kg:.1f} kg."
+        "from the battery there and back, worst of all states, first in the conductors, then with joints, fuses and "
+        f"contacts, of {plan.nominal_v} V; the limit counts "
+        + ("everything. " if _counts_all(report) else "the conductors. ")
+        + f"Copper {report.summary.copper_kg:.1f} kg."
     )
     story: list[Any] = [para(intro), Spacer(0, 2 * mm)]
     story.append(table if report.runs else para("No runs yet."))

@@ -49,7 +49,9 @@ def runs_csv(report: Report) -> bytes:
     head = (
         "tag", "name", "from", "to", "role", "length_m", "loop_length_m", "design_current_a", "wire", "area_mm2",
         "ampacity_a", "insulation_c", "ambient_c", "bundle_count", "fuse_family", "fuse_a", "fuse_distance_m",
-        "protected_by", "legs", "parallel", "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c",
+        "protected_by", "legs", "parallel", "conductor_drop_v", "conductor_drop_to_end_v", "conductor_drop_to_end_frac",
+        "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c", "greatest_a", "spare",
+        "later_fuse_a",
         "wire_pinned", "fuse_pinned", "verdict",
     )  # fmt: skip
     rows: list[Iterable[object]] = [head]
@@ -77,11 +79,17 @@ def runs_csv(report: Report) -> bytes:
                 run.protected_by or "",
                 run.legs,
                 run.parallel,
+                _rounded(run.worst.conductor_drop_v, 4),
+                _rounded(run.worst.conductor_drop_to_end_v, 4),
+                _rounded(run.worst.conductor_drop_to_end_frac, 5),
                 _rounded(run.worst.drop_v, 4),
                 _rounded(run.worst.drop_to_end_v, 4),
                 _rounded(run.worst.drop_to_end_frac, 5),
                 _rounded(run.limit_frac, 4),
                 _rounded(run.temp_c, 1),
+                _rounded(run.greatest_a, 3),
+                "yes" if run.spare else "no",
+                run.later_fuse_a,
                 "yes" if run.wire.pinned else "no",
                 "yes" if fuse and fuse.pinned else "no",
                 run.verdict,

@@ -42,3 +42,7 @@ class PartBase(Doc):
     name: Name
     tag: Tag
     place: Id | None = None
+    engine_space: bool | None = Field(
+        default=None, description="Made to stand in an engine space; as usual for its kind when absent."
+    )
+    splash: bool | None = Field(default=None, description="Made to get wet; as usual for its kind when absent.")

@@ -16,6 +16,7 @@ from lucernis.plan.energy import Energy, Slot, Stop
 from lucernis.plan.parts import (
     Busbar,
     ChassisPoint,
+    Diode,
     FuseBlock,
     Joint,
     KeyedFeed,
@@ -110,6 +111,9 @@ class FusePin(Doc):
     reason: Annotated[str, Field(min_length=1, max_length=400)]
 
 
+JointKind = Literal["lug_large", "lug_small", "clamp", "push_on", "splice", "lever", "plug", "solar", "cap"]
+
+
 class Fuse(Doc):
     """Protection at one end of a run; the rating and family are computed unless pinned."""
 
@@ -118,7 +122,7 @@ class Fuse(Doc):
     )
     sheathed: bool = Field(default=False, description="That length lies in conduit, sheath or loom.")
     family: FuseFamily | None = Field(default=None, description="Family to take the rating from.")
-    holder: Literal["open", "sealed"] | None = Field(default=None, description="That of its family when absent.")
+    holder: Literal["open", "sealed"] | None = Field(default=None, description="As its place asks when absent.")
     each: bool = Field(default=False, description="One for each of several conductors in parallel.")
     pin: FusePin | None = None
 
@@ -129,6 +133,7 @@ class End(Doc):
     part: Id
     way: Annotated[int, Field(ge=1, le=60)] | None = None
     terminal: Terminal | None = None
+    joint: JointKind | None = Field(default=None, description="How the wire ends; by what it is joined to when absent.")
 
 
 class PassThrough(Doc):
@@ -229,7 +234,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"
@@ -251,6 +256,7 @@ __all__ = [
     "Busbar",
     "Charger",
     "ChassisPoint",
+    "Diode",
     "Doc",
     "Duty",
     "End",
@@ -262,6 +268,7 @@ __all__ = [
     "Isolator",
     "Job",
     "Joint",
+    "JointKind",
     "KeyedFeed",
     "Load",
     "Maker",

@@ -52,6 +52,10 @@ class Switch(PartBase):
     form: Literal["single", "three_position", "reversing"] = "single"
     rated_a: Amps | None = None
     short_time_a: Amps | None = Field(default=None, description="What it stands for half a minute, by its maker.")
+    position_b: Literal["b", "both"] = Field(
+        default="b", description="Outputs live in the second position of a three-position switch."
+    )
+    poles: Literal[1, 2] = Field(default=1, description="Two: the negative is switched along with the positive.")
 
 
 class KeyedFeed(PartBase):
@@ -72,11 +76,19 @@ class Relay(PartBase):
     suppression: Literal["none", "diode", "resistor"] = "none"
 
 
+class Diode(PartBase):
+    """Lets current through from its way in to its way out only, so that two feeds may share a device."""
+
+    kind: Literal["diode"] = "diode"
+    rated_a: Amps | None = None
+    drop_v: Annotated[float, Field(gt=0, le=2)] = Field(default=0.7, description="Lost in it at its rating.")
+
+
 class Joint(PartBase):
-    """A point where wires meet: splice, lever connector, plug-in connector, stud, outlet or towing plug."""
+    """A point where wires meet, or the capped end of a spare."""
 
     kind: Literal["joint"] = "joint"
-    form: Literal["splice", "lever", "plug", "stud", "outlet", "towing_plug"] = "splice"
+    form: Literal["splice", "lever", "plug", "stud", "outlet", "towing_plug", "cap"] = "splice"
     rated_a: Amps | None = Field(default=None, description="For one pin, by its maker.")
     pins: Annotated[int, Field(ge=1, le=24)] = 2
 
@@ -129,6 +141,9 @@ class Load(PartBase):
     inrush_s: Annotated[float, Field(gt=0, le=60)] | None = Field(default=None, description="How long it lasts.")
     cycle_on_s: Seconds | None = Field(default=None, description="On time of one cycle, for what cycles by itself.")
     cycle_off_s: Seconds | None = Field(default=None, description="Off time between two cycles.")
+    cycle_start_s: Annotated[float, Field(ge=0, le=86400)] = Field(
+        default=0.0, description="When its first cycle begins: loads that take turns begin at different times."
+    )
     maker: Maker = Maker()
     inverter: Inverter | None = Field(default=None, description="Ratings of an inverter; its watts are then AC watts.")
 
@@ -154,6 +169,7 @@ Part = Annotated[
     | Switch
     | KeyedFeed
     | Relay
+    | Diode
     | Joint
     | Shunt
     | ChassisPoint
@@ -171,6 +187,7 @@ PART_CLASSES: dict[str, type[PartBase]] = {
     "switch": Switch,
     "keyed_feed": KeyedFeed,
     "relay": Relay,
+    "diode": Diode,
     "joint": Joint,
     "shunt": Shunt,
     "chassis_point": ChassisPoint,

@@ -6,7 +6,7 @@ from lucernis.errors import FieldProblem, LucernisError
 from lucernis.plan.base import SizeRef
 from lucernis.plan.model import End, Fuse, FuseBlock, Load, Part, Plan, Run, WirePin
 from lucernis.plan.terminals import has_legs, terminals
-from lucernis.practice.names import made_ratings_a, size_names
+from lucernis.practice.names import size_names
 from lucernis.practice.rules import load_sets, resolve_rules
 
 
@@ -99,10 +99,6 @@ def _fuse(run: Run, fuse: Fuse | None, where: str) -> list[FieldProblem]:
         problems.append(FieldProblem(where, "a fuse stands in the positive; this run has none"))
     if fuse.distance_m > run.length_m:
         problems.append(FieldProblem(f"{where}/distance_m", f"must be <= length_m ({run.length_m:g})"))
-    pin = fuse.pin
-    if pin is not None and pin.family is not None and pin.rating_a not in made_ratings_a(pin.family):
-        made = " ".join(f"{one:g}" for one in made_ratings_a(pin.family))
-        problems.append(FieldProblem(f"{where}/pin/rating_a", f"made in {made} A"))
     return problems
 
 

@@ -42,6 +42,9 @@ class Battery(PartBase):
     mass_kg: Annotated[float, Field(gt=0, le=2000)] | None = Field(
         default=None, description="By chemistry and capacity when absent."
     )
+    bare_cells: bool = Field(
+        default=False, description="Lithium cells without management of their own: half the resistance of a pack."
+    )
     made_year: Annotated[int, Field(ge=1990, le=2100)] | None = None
 
 
@@ -97,8 +100,6 @@ class Charger(PartBase):
     standby_w: Annotated[float, Field(ge=0, le=200)] = 0.0
     greatest: SizeRef | None = Field(default=None, description="Thickest wire its terminals take.")
     hottest_c: Celsius | None = Field(default=None, description="Greatest temperature around it.")
-    engine_space: bool = Field(default=False, description="Made to stand in an engine space.")
-    splash: bool = Field(default=False, description="Made to get wet.")
 
     @model_validator(mode="after")
     def _limits_agree(self) -> Charger:

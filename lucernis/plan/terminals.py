@@ -12,7 +12,7 @@ Side = Literal["start", "finish"]
 
 def terminals(part: Part) -> tuple[Terminal, ...]:
     """Terminals an end may name on a part; empty where there is only one."""
-    if part.kind in ("keyed_feed", "shunt", "isolator"):
+    if part.kind in ("keyed_feed", "shunt", "isolator", "diode"):
         return ("in", "out")
     if part.kind == "charger":
         ways: tuple[Terminal, ...] = ("in",) if part.form == "dcdc" else ()

@@ -11,16 +11,18 @@ from functools import cache
 from importlib.resources import files
 from typing import Annotated, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from lucernis.errors import OutOfRange, UnknownRow
+from lucernis.practice.tables import load_table
 
 AmpacityTable = Literal["e11", "iso_small_craft", "inverter_guide"]
 SizeSystem = Literal["awg", "bs", "mm2", "sae", "auto_mm"]
 DesignVolts = Literal["nominal", "lowest", "running"]
 InverterCurrent = Literal["efficiency", "ten_to_one"]
 SmallPanel = Literal["15_w", "never"]
-FuseOverLoad = Literal["next", "125"]
+FuseOverLoad = Literal["next", "125", "125_when_long"]
+DropCounts = Literal["conductors", "everything"]
 FuseUnderWire = Literal["strict", "150_when_none_fits"]
 FuseFamily = Literal[
     "blade_mini",
@@ -61,6 +63,37 @@ class RuleValues(BaseModel):
     branch_families: tuple[FuseFamily, ...] = Field(min_length=1, description="Fuses for branches, first choice first.")
     main_families: tuple[FuseFamily, ...] = Field(min_length=1, description="Fuses at a battery, first choice first.")
     margin_frac: Annotated[float, Field(ge=0, le=1)] = Field(description="Wire carries this share more than the load.")
+    fuse_stock: tuple[Annotated[str, Field(pattern=r"^[a-z_0-9]+( [0-9.]+)+$")], ...] = Field(
+        max_length=20, description="Fuses on the shelf, a family and its ratings; all made ones of a family not named."
+    )
+    drop_counts: DropCounts = Field(description="What a drop limit counts.")
+    drop_least_a_per_mm2: Annotated[float, Field(ge=0, le=10)] = Field(
+        description="For its drop alone a wire is made no thicker than to this much current for each mm²; 0: any."
+    )
+    link_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
+        description="A jumper between two batteries up to this length needs no fuse of its own."
+    )
+
+    @field_validator("fuse_stock")
+    @classmethod
+    def _made(cls, value: tuple[str, ...]) -> tuple[str, ...]:
+        for entry in value:
+            name, *ratings = entry.split()
+            if name not in get_args(FuseFamily):
+                raise ValueError(f"no fuse family {name!r}; one of {', '.join(get_args(FuseFamily))}")
+            made = {float(item) for item in load_table("fuse_families").find(name)["ratings_a"].split()}
+            not_made = [item for item in ratings if float(item) not in made]
+            if not_made:
+                raise ValueError(f"{name} is not made in {not_made[0]} A")
+        return value
+
+    def stock_a(self, family: FuseFamily) -> tuple[float, ...] | None:
+        """Ratings of a family on the shelf, rising; None where the shelf has all that are made. [A]"""
+        for entry in self.fuse_stock:
+            name, *ratings = entry.split()
+            if name == family:
+                return tuple(sorted(float(item) for item in ratings))
+        return None
 
 
 RULE_NAMES: tuple[str, ...] = tuple(RuleValues.model_fields)
@@ -82,7 +115,15 @@ SCHOOLS: dict[str, dict[str, str]] = {
         "ten_to_one": "a tenth of its watts at 12 V, a twentieth at 24 V",
     },
     "small_panel": {"15_w": "up to 15 W", "never": "never"},
-    "fuse_over_load": {"next": "next made rating", "125": "125 % of the load, then the next made rating"},
+    "fuse_over_load": {
+        "next": "105 % of the load, then the next made rating",
+        "125": "125 % of the load, then the next made rating",
+        "125_when_long": "125 % of what runs three hours or more and of chargers, 105 % of the rest",
+    },
+    "drop_counts": {
+        "conductors": "the conductors, there and back",
+        "everything": "conductors, joints, fuses, contacts",
+    },
     "fuse_under_wire": {
         "strict": "at most the wire's ampacity",
         "150_when_none_fits": "at most 150 % of the wire's ampacity where no made rating fits below",
@@ -128,13 +169,17 @@ def shown_value(rule: str, value: object) -> str:
     """The value of a rule in words a person reads."""
     if rule in SCHOOLS:
         return SCHOOLS[rule].get(str(value), str(value))
+    if rule == "drop_least_a_per_mm2":
+        return f"{value:g} A/mm²" if value else "any"
+    if rule == "fuse_stock" and isinstance(value, list | tuple):
+        return "; ".join(str(item) for item in value) or "all that are made"
     if rule.endswith("_frac") and isinstance(value, int | float):
         return f"{100 * value:g} %"
     if rule.endswith("_mm2"):
         return f"{value} mm²"
     if rule == "insulation_c":
         return f"{value} °C"
-    if rule == "fuse_distance_m" and isinstance(value, int | float):
+    if rule in ("fuse_distance_m", "link_free_m") and isinstance(value, int | float):
         return f"{1000 * value:.0f} mm ({value / 0.0254:.0f} in)"
     if isinstance(value, bool):
         return "yes" if value else "no"
@@ -230,6 +275,8 @@ def allowed_text(rule: str) -> str:
     """What a rule may be, in words."""
     if rule in SCHOOLS:
         return "one of " + ", ".join(SCHOOLS[rule])
+    if rule == "fuse_stock":
+        return "a list of a family and its ratings, as 'blade_regular 5 7.5 10'"
     if rule in ("branch_families", "main_families"):
         return "a list out of " + ", ".join(get_args(FuseFamily))
     field = RuleValues.model_fields[rule]

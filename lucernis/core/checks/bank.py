@@ -4,26 +4,32 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import put_fuse, set_part
 from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.batteries import Limit, battery_limit, house_batteries, strings_of
 from lucernis.core.circuit.supplies import each_out_a
 from lucernis.core.circuit.terminals import has_negative, has_positive
-from lucernis.core.power.bank import BankFigures, house_batteries, strings_of
+from lucernis.core.power.bank import BankFigures
 from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.report import Fix
-from lucernis.core.sizing.options import zone_of_places
+from lucernis.core.sizing.places import zone_of_places
 from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Charger, Part, Run
 from lucernis.practice.tables import load_table
 
+# A usual limit that is used so far is worth a look at the sheet: common practice, no source.
+NEAR_USUAL = 0.6
 # A string that carries so much more than an even share ages first: common practice, no source.
 UNEVEN = 1.15
 OLDER_YEARS = 2
 
 
 def check_bank(raised: Raised, bank: BankFigures | None) -> None:
-    """Raise what is wrong with the house bank and with where batteries stand."""
+    """Raise what is wrong with the batteries, the house bank first of all, and with where they stand."""
     for part in raised.plan.parts:
         if isinstance(part, Battery):
             _stands(raised, part)
+            if part.use == "starter":
+                _starter(raised, part)
+    _cold(raised)
     if bank is None:
         return
     _limits(raised, bank)
@@ -31,29 +37,74 @@ def check_bank(raised: Raised, bank: BankFigures | None) -> None:
     _sharing(raised, bank)
 
 
+def _said_by(limit: Limit) -> str:
+    return " as is usual for its chemistry: read its sheet" if limit.typical else ""
+
+
+def _starter(raised: Raised, battery: Battery) -> None:
+    """What hangs on a starter battery by itself, engine off."""
+    limit = battery_limit(battery, "discharge_a")
+    given = [
+        raised.sized.rated[state.id].battery_a.get(battery.id, 0.0)
+        for state in raised.plan.states
+        if not state.engine_on
+    ]
+    asked_a = max(given, default=0.0)
+    if asked_a > limit.amps * 1.0001:
+        raised.on_part(
+            "bank-discharge-over",
+            battery,
+            what=f"{asked_a:.0f} A from {battery.name}, made for {limit.amps:g} A{_said_by(limit)}",
+            mend="Feed them from the house side.",
+            asked=f"{asked_a:.0f} A from {battery.name}",
+            current_a=asked_a,
+            limit_a=limit.amps,
+        )
+
+
 def _limits(raised: Raised, bank: BankFigures) -> None:
     batteries = {one.id: one for string in bank.strings for one in string}
+    usual: list[str] = []
     for share in bank.shares:
         battery = batteries[share.battery]
-        if battery.discharge_a is not None and share.current_a > battery.discharge_a * 1.0001:
+        limit = battery_limit(battery, "discharge_a")
+        if share.current_a > limit.amps * 1.0001:
             raised.on_part(
                 "bank-discharge-over",
                 battery,
-                what=f"{share.current_a:.0f} A from {battery.name}, made for {battery.discharge_a:g} A",
+                what=f"{share.current_a:.0f} A from {battery.name}, made for {limit.amps:g} A{_said_by(limit)}",
                 mend="More strings side by side, or less on at the same time.",
+                asked=f"{share.current_a:.0f} A from {battery.name}",
                 current_a=share.current_a,
-                limit_a=battery.discharge_a,
+                limit_a=limit.amps,
             )
+        elif limit.typical and share.current_a > NEAR_USUAL * limit.amps:
+            usual.append(f"{share.current_a:.0f} A from {battery.name}, of {limit.amps:g} A usual for its chemistry")
     lead = bank.strings[0][0]
     together = _charge_together(raised)
-    if bank.charge_a is not None and together > bank.charge_a * 1.0001:
+    charge_a, charge_usual = (
+        bank.charge_a or 0.0,
+        any(battery_limit(one, "charge_a").typical for string in bank.strings for one in string),
+    )
+    if together > charge_a * 1.0001:
         raised.on_part(
             "bank-charge-over",
             lead,
-            what=f"Chargers give {together:.0f} A together; the bank takes {bank.charge_a:g} A",
+            what=f"Chargers give {together:.0f} A together; the bank takes {charge_a:g} A"
+            + (" as is usual for its chemistry: read its sheet" if charge_usual else ""),
             mend="Smaller chargers, one held back while another works, or more strings.",
+            asked=f"{together:.0f} A of charging",
             current_a=together,
-            limit_a=bank.charge_a,
+            limit_a=charge_a,
+        )
+    elif charge_usual and together > NEAR_USUAL * charge_a:
+        usual.append(f"{together:.0f} A of charging, of {charge_a:g} A usual for its chemistry")
+    if usual:
+        raised.on_part(
+            "battery-limit-usual",
+            lead,
+            what="; ".join(usual),
+            mend="Read the limits off the battery's sheet and enter them.",
         )
     for row in fit_rows(raised.plan, raised.sized, bank, raised.rules.values.inverter_current):
         cell = row.cells[0]
@@ -71,6 +122,7 @@ def _over(raised: Raised, code: str, load: Part, row: FitRow) -> None:
             load,
             what=what,
             mend="A bank whose management allows it, a smaller inverter, or 24 V.",
+            asked=f"{row.ac_w:.0f} W from this bank",
             current_a=asked_a,
             limit_a=limit_a,
         )
@@ -109,13 +161,24 @@ def _joined(raised: Raised, bank: BankFigures) -> None:
     first = house[0]
     for other in house[1:]:
         if other.chemistry != first.chemistry:
-            raised.on_part(
-                "bank-mixed-chemistry",
-                other,
-                what=f"{other.name} ({other.chemistry}) and {first.name} ({first.chemistry}) in one bank",
-                mend="One chemistry in a bank; a DC-DC charger between two.",
-                fixes=[set_part(other, f"Make it {first.chemistry}", chemistry=first.chemistry)],
-            )
+            what = f"{other.name} ({other.chemistry}) and {first.name} ({first.chemistry}) in one bank"
+            fixes = [set_part(other, f"Make it {first.chemistry}", chemistry=first.chemistry)]
+            if "lfp" in (other.chemistry, first.chemistry):
+                raised.on_part(
+                    "bank-mixed-chemistry",
+                    other,
+                    what=what,
+                    mend="One chemistry in a bank; a DC-DC charger between two.",
+                    fixes=fixes,
+                )
+            else:
+                raised.on_part(
+                    "bank-mixed-lead",
+                    other,
+                    what=what,
+                    mend="One kind of lead in a bank; its charger can be set to one only.",
+                    fixes=fixes,
+                )
         if first.made_year and other.made_year and abs(first.made_year - other.made_year) >= OLDER_YEARS:
             raised.on_part(
                 "bank-mixed-age",
@@ -270,24 +333,34 @@ def _stands(raised: Raised, battery: Battery) -> None:
             what=f"{battery.name} may give off hydrogen when overcharged; {place.name} is closed",
             mend="A box that opens to outside air, high up; note the place as vented.",
         )
-    least_c = battery.charge_least_c if battery.charge_least_c is not None else float(row["min_charge_c"])
-    charged = any(isinstance(part, Charger) for part in plan.parts)
-    if battery.use == "house" and charged and plan.energy.battery_c < least_c and battery.heater_w is None:
-        raised.on_part(
-            "battery-cold",
-            battery,
-            what=f"{battery.name} at {plan.energy.battery_c:g} °C would be charged below {least_c:g} °C",
-            mend="A warm place, pads that heat it first, or chargers that stop in the cold.",
-            fixes=[set_part(battery, "Add heater pads of 60 W", heater_w=60.0)],
-            temp_c=plan.energy.battery_c,
-            least_c=least_c,
-        )
-    if battery.hottest_c is not None and zone is not None and zone.ambient_c > battery.hottest_c:
-        raised.on_part(
-            "battery-hot",
-            battery,
-            what=f"{zone.name} reaches {zone.ambient_c:g} °C; {battery.name} is made for {battery.hottest_c:g} °C",
-            mend="Another place, away from engine and sun.",
-            ambient_c=zone.ambient_c,
-            limit_c=battery.hottest_c,
-        )
+
+
+def _cold(raised: Raised) -> None:
+    """Batteries that would be charged colder than they may: said once for all that stand alike."""
+    plan = raised.plan
+    if not any(isinstance(part, Charger) for part in plan.parts):
+        return
+    cold: list[tuple[Battery, float]] = []
+    for battery in house_batteries(plan):
+        row = load_table("battery_chemistry").find(battery.chemistry)
+        least_c = battery.charge_least_c if battery.charge_least_c is not None else float(row["min_charge_c"])
+        if plan.energy.battery_c < least_c and battery.heater_w is None:
+            cold.append((battery, least_c))
+    if not cold:
+        return
+    first, least_c = cold[0]
+    raised.on_part(
+        "battery-cold",
+        first,
+        what=f"{', '.join(one.name for one, _ in cold)} at {plan.energy.battery_c:g} °C would be charged below "
+        f"{least_c:g} °C",
+        mend="A warm place, pads that heat it first, or chargers that stop in the cold.",
+        fixes=[
+            Fix(
+                "Add heater pads of 60 W",
+                [SetFields(op="set_fields", subject=one.id, values={"heater_w": 60.0}) for one, _ in cold],
+            )
+        ],
+        temp_c=plan.energy.battery_c,
+        least_c=least_c,
+    )

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
+from lucernis.core.checks import demands
 from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.sources import alternator_of
 from lucernis.core.circuit.supplies import charger_points, panel_power_w, panels_on
 from lucernis.core.circuit.terminals import has_positive, part_id_of, point, terminal_of
 from lucernis.core.circuit.topology import path_runs
-from lucernis.core.power.charging import (
-    alternator_of,
-    alternator_spare_a,
-    engine_draw_a,
-    panel_fit,
-    rated_out_a,
-    study_charge,
-)
-from lucernis.core.sizing.options import zone_of_places
+from lucernis.core.power.charging import alternator_spare_a, engine_draw_a, panel_fit, rated_out_a, study_charge
+from lucernis.core.sizing.places import zone_of_places
 from lucernis.plan.model import Battery, Charger, Isolator, Panel, Relay, Run
 
 # A charger that gives so much less than its rating is worth a thicker wire: common practice, no source.
@@ -105,7 +100,8 @@ def _loses(raised: Raised, charger: Charger, name: str) -> None:
     limit_v = sized.limit_v.get(name)
     if charging is None or limit_v is None or name not in charging.load_a or name in charging.unserved:
         return
-    lost_v = sized.home_v(name) - charging.part_v[name]
+    wire = sized.parts_lost_v(charging)[name][0]
+    lost_v = sized.lost_v(name, charging) if sized.counts_everything else wire
     if lost_v <= limit_v + 1e-6:
         return
     feeder = sized.topology.feeder_of.get(name)
@@ -116,6 +112,7 @@ def _loses(raised: Raised, charger: Charger, name: str) -> None:
         what=f"{lost_v:.2f} V are lost between {what} and {charger.name}; {limit_v:.2f} V at most",
         mend="Thicker wire, a shorter way, or more panels in series.",
         fixes=let_go_of_wire(sized.topology.runs[feeder]) if feeder is not None else [],
+        asked=demands.of_input(raised, charger, name, limit_v),
         lost_v=lost_v,
         limit_v=limit_v,
     )
@@ -314,13 +311,38 @@ def _unlike(raised: Raised, part: Isolator | Relay, one: list[Battery], other: l
     if not one or not other or {battery.id for battery in one} & {battery.id for battery in other}:
         return
     kinds = {battery.chemistry for battery in one}, {battery.chemistry for battery in other}
-    if any(("lfp" in kind) for kind in kinds) and kinds[0] != kinds[1]:
-        raised.on_part(
-            "isolator-unlike",
-            part,
-            what=f"{part.name} joins {one[0].name} ({one[0].chemistry}) and {other[0].name} ({other[0].chemistry})",
-            mend="A DC-DC charger between unlike chemistries: it limits the current and makes the right voltage.",
-        )
+    if not any("lfp" in kind for kind in kinds) or kinds[0] == kinds[1]:
+        return
+    passes_a, over = _really_passes(raised, part)
+    raised.on_part(
+        "isolator-unlike",
+        part,
+        what=f"{part.name} joins {one[0].name} ({one[0].chemistry}) and {other[0].name} ({other[0].chemistry}); "
+        f"{passes_a:.0f} A pass it with the bank half full" + (f": over {', '.join(over)}" if over else ""),
+        mend="A DC-DC charger between unlike chemistries: it limits the current and makes the right voltage.",
+        severity="stop" if over else None,
+        asked=f"a plain contact between {one[0].chemistry} and {other[0].chemistry}",
+        current_a=passes_a,
+    )
+
+
+def _really_passes(raised: Raised, part: Isolator | Relay) -> tuple[float, list[str]]:
+    """Current through a plain contact with the engine running, and what it is too much for. [A]"""
+    sized = raised.sized
+    study = study_charge(raised.plan, sized, "engine")
+    passes_a = max(0.0, study.from_starter_a - sum(study.input_a.values()))
+    over = []
+    rated_a = part.contact_a if isinstance(part, Relay) else part.rated_a
+    if rated_a is not None and passes_a > rated_a:
+        over.append(f"its {rated_a:g} A")
+    for run in raised.plan.runs:
+        carried_a = sized.chosen[run.id].amp.ampacity_a
+        if part.id in (run.start.part, run.finish.part) and carried_a and passes_a > carried_a * run.parallel:
+            over.append(f"the {carried_a * run.parallel:.0f} A of {run.tag}")
+    spare_a = alternator_spare_a(raised.plan)
+    if spare_a is not None and passes_a > spare_a:
+        over.append(f"the {spare_a:.0f} A the alternator has left")
+    return passes_a, over
 
 
 def _engine(raised: Raised, chargers: list[Charger]) -> None:
@@ -352,6 +374,7 @@ def _engine(raised: Raised, chargers: list[Charger]) -> None:
             alternator,
             what=f"Charging takes {taken_a:.0f} A; hot and at idle {alternator.name} has {spare_a:.0f} A left",
             mend="A smaller charger, one that can be held back, or driving before charging.",
+            asked=f"charging of {taken_a:.0f} A from {alternator.name}",
             current_a=taken_a,
             spare_a=spare_a,
         )

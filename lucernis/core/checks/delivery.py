@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+from lucernis.core.checks import demands
+from lucernis.core.checks.fixes import let_go_of_wire
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.topology import path_runs
 from lucernis.plan.model import Battery, FuseBlock, Load, Run
@@ -28,6 +32,8 @@ def check_delivery(raised: Raised) -> None:
         elif isinstance(part, FuseBlock):
             _block(raised, part)
     for run in raised.plan.runs:
+        if run.id in raised.sized.topology.spares:
+            continue
         if run.id in raised.sized.topology.dead:
             raised.raise_(
                 "run-unfed",
@@ -85,86 +91,137 @@ def _load(raised: Raised, load: Load) -> None:
     _voltage(raised, load)
 
 
+@dataclass(slots=True)
+class _Worst:
+    """The state in which a load loses most by what the limits count."""
+
+    counted_v: float
+    whole_v: float
+    at_load_v: float
+    parts_v: tuple[float, float, float]
+    state: str
+
+
+def _worst(raised: Raised, load: Load) -> _Worst | None:
+    """Judged with inverters at their rating. None where it is on in no state; a state that does not serve it counts
+    as an answer of its own."""
+    sized, found = raised.sized, None
+    for state in raised.plan.states:
+        result = sized.rated[state.id]
+        if load.id not in result.load_a or load.id in result.unserved:
+            continue
+        parts = raised.lost(state.id)[load.id]
+        whole_v = sized.lost_v(load.id, result)
+        counted_v = whole_v if sized.counts_everything else parts[0]
+        if found is None or counted_v > found.counted_v:
+            found = _Worst(counted_v, whole_v, result.part_v[load.id], parts, state.name)
+    return found
+
+
+def _unserved(raised: Raised, load: Load, path: tuple[str, ...]) -> bool:
+    """Raise a load that nothing reaches in some state; whether there is one."""
+    sized = raised.sized
+    for state in raised.plan.states:
+        result = sized.rated[state.id]
+        if load.id not in result.load_a or load.id not in result.unserved:
+            continue
+        figures = sized.demand.loads[load.id]
+        backwards = result.part_v[load.id] < -1e-6 and figures.power_w is not None
+        watts = figures.rated_w or 0.0
+        if backwards:
+            raised.on_part(
+                "load-reversed",
+                load,
+                what=f"{load.name}: its terminals are exchanged, it draws nothing ({state.name})",
+                mend="Look for a crossed pair, or for a way back through something else.",
+                power_w=watts,
+            )
+        else:
+            raised.on_part(
+                "load-collapse",
+                load,
+                what=f"{load.name}: {watts:.0f} W do not reach it ({state.name})",
+                mend="Shorten the run, take thicker wire, or raise the voltage.",
+                asked=demands.of_way(raised, load, path, sized.limit_v[load.id] / raised.plan.nominal_v),
+                power_w=watts,
+            )
+        return True
+    return False
+
+
 def _voltage(raised: Raised, load: Load) -> None:
     sized, nominal_v = raised.sized, raised.plan.nominal_v
+    path = path_runs(sized.topology, load.id)
     limit_v = sized.limit_v[load.id]
-    worst_v, worst_state = 0.0, ""
-    for state in raised.plan.states:
-        result = sized.states[state.id]
-        if load.id not in result.load_a:
-            continue
-        if load.id in result.unserved:
-            raised.raise_(
-                "load-collapse",
-                load.id,
-                "part",
-                load.tag,
-                what=f"{load.name}: {sized.demand.loads[load.id].power_w:.0f} W do not reach it ({state.name})",
-                mend="Shorten the run, take thicker wire, or raise the voltage.",
-                power_w=sized.demand.loads[load.id].power_w or 0.0,
-            )
-            return
-        lost_v = sized.home_v(load.id) - result.part_v[load.id]
-        if lost_v > worst_v:
-            worst_v, worst_state = lost_v, state.name
-    at_load_v = sized.home_v(load.id) - worst_v
+    if _unserved(raised, load, path):
+        return
+    worst = _worst(raised, load)
+    if worst is None:
+        return
+    asked = demands.of_way(raised, load, path, limit_v / nominal_v)
     min_v = sized.demand.loads[load.id].min_v
-    if worst_v > 0 and at_load_v < min_v - 1e-9:
-        raised.raise_(
+    if worst.whole_v > 0 and worst.at_load_v < min_v - 1e-9:
+        raised.on_part(
             "load-under-voltage",
-            load.id,
-            "part",
-            load.tag,
-            what=f"{load.name}: {at_load_v:.2f} V arrive, {min_v:.2f} V needed ({worst_state})",
+            load,
+            what=f"{load.name}: {worst.at_load_v:.2f} V arrive, {min_v:.2f} V needed ({worst.state})",
             mend="Thicker wire, a shorter run, or a block nearer to it.",
-            voltage_v=at_load_v,
+            asked=asked,
+            voltage_v=worst.at_load_v,
             min_v=min_v,
         )
-    if worst_v <= limit_v + 1e-7:
+    if worst.counted_v <= limit_v + 1e-7:
         return
-    shares = f"{100 * worst_v / nominal_v:.1f} %; limit {100 * limit_v / nominal_v:g} %"
-    what = f"{load.name}: {worst_v:.2f} V, {shares} ({worst_state})"
-    path = path_runs(sized.topology, load.id)
+    counts = "in all" if sized.counts_everything else "in the conductors"
+    what = (
+        f"{load.name}: {worst.counted_v:.2f} V {counts}, {100 * worst.counted_v / nominal_v:.1f} %; "
+        f"limit {100 * limit_v / nominal_v:g} % ({worst.state})"
+    )
     pinned = [sized.topology.runs[run].tag for run in path if sized.cases[run].pinned]
+    besides_v = worst.whole_v - worst.parts_v[0]
+    figures = {"drop_v": worst.counted_v, "limit_v": limit_v, "whole_v": worst.whole_v, "besides_v": besides_v}
+    note = ""
+    if besides_v > worst.parts_v[0]:
+        joints_v, fuses_v = worst.parts_v[1:]
+        note = (
+            f" Fuses, joints and contacts lose {besides_v:.2f} V, more than the wire: thicker wire will not help. "
+            f"Fuses {fuses_v:.2f} V, joints {joints_v:.2f} V, contacts {besides_v - joints_v - fuses_v:.2f} V."
+        )
     if load.id in sized.out_of_reach and not pinned:
-        raised.raise_(
+        raised.on_part(
             "drop-out-of-reach",
-            load.id,
-            "part",
-            load.tag,
+            load,
             what=what,
-            mend=_reach(raised, load, path, limit_v),
-            drop_v=worst_v,
-            limit_v=limit_v,
+            mend=_reach(raised, load, path, limit_v) + note,
+            asked=asked,
+            figures=figures,
         )
     else:
-        mend = f"Let go of the pin on {', '.join(pinned)}" if pinned else "Thicker wire on its way"
-        raised.raise_(
+        mend = f"Unpin {', '.join(pinned)}" if pinned else "Thicker wire on its way"
+        raised.on_part(
             "drop-over-limit",
-            load.id,
-            "part",
-            load.tag,
+            load,
             what=what,
-            mend=f"{mend}, or shorten the run.",
-            drop_v=worst_v,
-            limit_v=limit_v,
+            mend=f"{mend}, or shorten the run.{note}",
+            fixes=[fix for run in path for fix in let_go_of_wire(sized.topology.runs[run])],
+            asked=asked if pinned else "",
+            figures=figures,
         )
 
 
 def _reach(raised: Raised, load: Load, path: tuple[str, ...], limit_v: float) -> str:
     """How short the last run would have to be with the thickest size it may have, and what else would help."""
     sized = raised.sized
-    last = sized.cases[path[-1]]
-    thick = last.options[-1]
-    before_v = sum(sized.demand.design_current_a[run] * sized.cases[run].options[-1].total_ohm for run in path[:-1])
-    current_a = sized.demand.design_current_a[path[-1]]
-    left_v = limit_v - before_v - current_a * (thick.joints_ohm + thick.fuse_ohm)
+    last, thick = sized.cases[path[-1]], sized.cases[path[-1]].options[-1]
+    before_v = sum(sized.demand.carry_a[run] * sized.cases[run].options[-1].wire_loop_ohm for run in path[:-1])
+    current_a = sized.demand.carry_a[path[-1]]
+    left_v = limit_v - before_v
     per_m = thick.wire_loop_ohm / last.run.length_m
     helps = []
     if left_v > 0 and current_a > 0:
         helps.append(f"{left_v / (current_a * per_m):.1f} m one way at most with {thick.size.label}")
     if len(path) > 1:
-        helps.append("a fuse block nearer to it")
+        helps.append("a shorter feeder and a fuse block nearer to it")
     if raised.plan.nominal_v < 24:
         helps.append(f"{2 * raised.plan.nominal_v} V")
     text = ", or ".join(helps) or "fewer joints and fuses on the way"
@@ -186,7 +243,7 @@ def _block(raised: Raised, block: FuseBlock) -> None:
             ways=float(block.ways),
         )
     feeder = raised.sized.topology.feeder_of.get(block.id)
-    total_a = raised.sized.demand.design_current_a[feeder] if feeder else 0.0
+    total_a = raised.sized.carry_a(feeder) if feeder else 0.0
     if block.total_limit_a is not None and total_a > block.total_limit_a and fed:
         raised.raise_(
             "block-over-total",

@@ -25,6 +25,7 @@ def check_distribution(raised: Raised, guards: Guards) -> None:
         if isinstance(part, Switch):
             _switch(raised, guards, part)
         elif isinstance(part, Busbar):
+            _guarded(raised, guards, part, part.rated_a)
             _rated(raised, guards, part, "busbar-over", part.rated_a, "rated_a")
             _lugs(raised, part, part.studs * MOST_LUGS)
         elif isinstance(part, Joint):
@@ -62,7 +63,27 @@ def _rated(raised: Raised, guards: Guards, part: Part, code: str, rated_a: float
     )
 
 
+def _guarded(raised: Raised, guards: Guards, part: Busbar | Switch, rated_a: float | None) -> None:
+    """A bar or switch whose fuse lets more through than it is made for."""
+    lasting_a = guards.lasting_a(part.id)
+    if rated_a is None or lasting_a is None or lasting_a <= rated_a * (1 + 1e-9):
+        return
+    better = next_rating(lasting_a)
+    raised.on_part(
+        "guard-above-rating",
+        part,
+        what=f"{part.name} is made for {rated_a:g} A; the fuse before it lets {lasting_a:g} A through",
+        mend=f"One for {better:g} A, or a fuse of at most {rated_a:g} A.",
+        fixes=[set_part(part, f"Take one for {better:g} A", rated_a=better)],
+        asked=f"{part.name} made for {rated_a:g} A",
+        guard_a=lasting_a,
+        rated_a=rated_a,
+    )
+
+
 def _switch(raised: Raised, guards: Guards, part: Switch) -> None:
+    if part.use == "isolator":
+        _guarded(raised, guards, part, part.rated_a)
     carried_a = guards.through_a(part.id)
     if part.rated_a is not None and carried_a > part.rated_a * (1 + 1e-9):
         better = next_rating(carried_a)
@@ -235,6 +256,10 @@ def _isolation(raised: Raised) -> None:
     if not batteries or not sized.topology.order:
         return
     isolators = [part for part in plan.parts if isinstance(part, Switch) and part.use == "isolator"]
+    breakers = [run for run in plan.runs if _breaker_at_battery(raised, run)]
+    if not isolators and breakers:
+        # A breaker one works by hand in the battery's cable switches it off as well.
+        return
     if not isolators:
         first = next((sized.topology.runs[one] for one in sized.topology.order), None)
         far = sized.topology.parts[first.finish.part] if first is not None else None
@@ -242,7 +267,7 @@ def _isolation(raised: Raised) -> None:
             "kind": "switch",
             "use": "isolator",
             "name": "Isolating switch",
-            "rated_a": next_rating(sized.demand.design_current_a[first.id]) if first is not None else 100.0,
+            "rated_a": next_rating(_guard_of_first(raised, first)) if first is not None else 100.0,
         }
         at_m = 0.2 + (first.fuse_at_start.distance_m if first is not None and first.fuse_at_start is not None else 0.0)
         raised.raise_(
@@ -261,13 +286,30 @@ def _isolation(raised: Raised) -> None:
     closed = [contact for contact in sized.switching.contacts if contact[0] not in switches]
     live = sized.switching.reach(closed, frozenset())
     left = [part for part in plan.parts if isinstance(part, Load) and part.id in live]
-    for load in left:
+    if left:
+        names = ", ".join(part.name for part in isolators)
+        many = f"{left[0].name} and {len(left) - 1} more" if len(left) > 3 else ", ".join(one.name for one in left)
         raised.on_part(
             "live-when-off",
-            load,
-            what=f"{load.name} stays live with {', '.join(part.name for part in isolators)} off",
+            isolators[0],
+            what=f"{many} stay live with {names} off" if len(left) > 1 else f"{many} stays live with {names} off",
             mend="Feed it behind the switch, or label it as always live.",
+            loads=float(len(left)),
         )
+
+
+def _guard_of_first(raised: Raised, first: Run) -> float:
+    """What a switch in the first run must be made for: what flows, and what its fuse lets through. [A]"""
+    fuse = raised.sized.fuses.get(first.id)
+    return max(raised.sized.carry_a(first.id), (fuse.lasting_a or 0.0) if fuse is not None else 0.0)
+
+
+def _breaker_at_battery(raised: Raised, run: Run) -> bool:
+    """A breaker worked by hand in a house battery's cable."""
+    fuse = raised.sized.fuses.get(run.id)
+    battery = raised.sized.topology.parts.get(raised.sized.topology.start_of.get(run.id, ""))
+    by_hand = fuse is not None and fuse.fuse is not None and fuse.fuse.family in ("breaker_manual", "breaker_magnetic")
+    return by_hand and isinstance(battery, Battery) and battery.use == "house"
 
 
 def check_keyed(raised: Raised) -> None:

@@ -2,114 +2,183 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.fixes import charging_v, fed_end, put_fuse, set_part, strong_enough, thicker_wire
+from lucernis.core.checks import demands
+from lucernis.core.checks.fixes import fed_end, let_go_of_fuse, put_fuse, set_part, strong_enough, thicker_wire
+from lucernis.core.checks.protection import free_link
 from lucernis.core.checks.raising import Raised
-from lucernis.core.circuit.terminals import positive_point
+from lucernis.core.circuit.batteries import house_batteries
+from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.faults.study import Fault
 from lucernis.core.protection.fuse_curves import breaking_capacity
-from lucernis.core.protection.fuses import family
-from lucernis.core.report import Fix, SubjectKind
-from lucernis.core.sizing.fusing import RunFuse, far_key, fuse_run
+from lucernis.core.protection.fuses import ChosenFuse, family
+from lucernis.core.report import Fix
+from lucernis.core.sizing.fusing import RunFuse, charging_table_v, far_key, fuse_run, strings_are_fused
 from lucernis.plan.edits.operations import SetFuse
-from lucernis.plan.model import FuseBlock, Run
+from lucernis.plan.model import Battery, FuseBlock, Part, Run
 
 
 def check_faults(raised: Raised) -> None:
     """Raise what a short would do that it must not."""
+    backed: dict[str, list[tuple[Run, RunFuse, str]]] = {}
     for run in raised.plan.runs:
-        faults = raised.faults.of_run.get(run.id)
-        if faults is None:
+        if run.id not in raised.faults.of_run:
             continue
-        for key, end in ((run.id, fed_end(raised, run)), (far_key(run.id), None)):
+        near = fed_end(raised, run)
+        for key, end in ((run.id, near), (far_key(run.id), "finish" if near == "start" else "start")):
             fuse = raised.sized.fuses.get(key)
             if fuse is not None and fuse.fuse is not None:
-                _breaking(raised, run, fuse, end or ("finish" if fed_end(raised, run) == "start" else "start"))
+                _breaking(raised, run, fuse, fuse.fuse, end, backed)
         guarded = raised.sized.cases[run.id].protector is not None
-        if guarded or run.id in raised.sized.topology.both_fed:
-            _endings(raised, run, faults)
+        if (guarded or run.id in raised.sized.topology.both_fed) and not free_link(raised, run):
+            _endings(raised, run, raised.faults.of_run[run.id])
+    for backing, weak in backed.items():
+        _backed(raised, raised.sized.topology.runs[backing], weak)
 
 
-def _at_fuse_a(raised: Raised, run: Run, end: str) -> float:
-    """The strongest short at the point a fuse is fed from. [A]"""
-    which = run.start if end == "start" else run.finish
-    point = positive_point(raised.sized.topology.parts[which.part], which, "start" if end == "start" else "finish")
-    fault = raised.faults.of_point.get(point)
-    return fault.strongest_a if fault is not None else 0.0
-
-
-def _breaking(raised: Raised, run: Run, fuse: RunFuse, end: str) -> None:
-    kind: SubjectKind
-    if fuse.fuse is None:
+def _breaking(
+    raised: Raised,
+    run: Run,
+    fuse: RunFuse,
+    made: ChosenFuse,
+    end: str,
+    backed: dict[str, list[tuple[Run, RunFuse, str]]],
+) -> None:
+    """What a fuse has to break: the strongest short through it, where it stands."""
+    fault_a, volts = fuse.break_a, charging_table_v(raised.plan)
+    breaks = breaking_capacity(made.family, volts)
+    if breaks.breaking_a is not None and fault_a <= breaks.breaking_a * (1 + 1e-9):
         return
-    fault_a, volts = _at_fuse_a(raised, run, end), charging_v(raised)
-    breaks = breaking_capacity(fuse.fuse.family, volts)
     which = run.start if end == "start" else run.finish
-    block = raised.sized.topology.parts[which.part]
-    if breaks.breaking_a is not None and fault_a <= breaks.breaking_a:
-        return
-    better = strong_enough(raised, run, fault_a, fuse.least_a)
-    fixes: list[Fix] = []
-    if better is not None and isinstance(block, FuseBlock) and which.way is not None:
-        # A block of another family must suit all its ways.
-        ways = [raised.sized.fuses[one.id] for one in raised.plan.runs if one.start.part == block.id and one.id in
-                raised.sized.fuses]  # fmt: skip
-        if all(strong_enough(raised, run, fault_a, one.least_a) == better for one in ways):
-            fixes = [set_part(block, f"Take {family(better).label} ways in {block.name}", family=better)]
-    elif better is not None:
-        edit = SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": end, "family": better})
-        fixes = [Fix(f"Take {family(better).label}", [edit])]
+    part = raised.sized.topology.parts[which.part]
+    in_block = isinstance(part, FuseBlock) and which.way is not None
+    fixes, asked = _stronger(raised, run, fuse, end, part, in_block=in_block)
     if breaks.breaking_a is None:
         raised.on_run(
             "breaking-unknown",
             run,
-            what=f"{fuse.fuse.label}: no breaking capacity known at {volts:g} V",
+            what=f"{made.label}: no breaking capacity known at {volts:g} V",
             mend="Read it off the maker's sheet, or take a family it is known for.",
             fixes=fixes,
+            asked=asked,
             fault_a=fault_a,
         )
         return
-    backed = _backed(raised, run, fault_a, volts)
+    backing = _backing(raised, run, fault_a, volts)
+    if backing is not None:
+        backed.setdefault(backing.id, []).append((run, fuse, part.tag if in_block else run.tag))
+        return
     # All ways of a block stand before the same short: it is said once.
-    in_block = isinstance(block, FuseBlock) and which.way is not None
-    subject, kind, tag = (block.id, "part", block.tag) if in_block else (run.id, "run", run.tag)
-    if backed is not None:
-        raised.raise_(
-            "breaking-backed",
-            subject,
-            kind,
-            tag,
-            what=f"{fault_a:.0f} A short at {fuse.fuse.label}, which breaks {breaks.breaking_a:g} A; "
-            f"{backed.tag} before it breaks that",
-            mend="Ask the maker whether the two go together, or take a stronger family here.",
-            fixes=fixes,
-            fault_a=fault_a,
-            breaking_a=breaks.breaking_a,
-        )
-        return
+    subject, kind, tag = (part.id, "part", part.tag) if in_block else (run.id, "run", run.tag)
     raised.raise_(
         "breaking-low",
         subject,
-        kind,
+        "part" if kind == "part" else "run",
         tag,
-        what=f"{fault_a:.0f} A short at {fuse.fuse.label}, which breaks {breaks.breaking_a:g} A",
-        mend="A family that breaks more, or a fuse before it that does.",
-        fixes=fixes,
+        what=f"{fault_a:.0f} A short through {made.label}, which breaks {breaks.breaking_a:g} A{_by_what(raised)}",
+        mend="A family that breaks more, a fuse before it that does, or a fuse at each battery, so that each breaks "
+        "one battery's share.",
+        fixes=[*fixes, *_fuse_each_battery(raised)],
+        asked=asked,
         fault_a=fault_a,
         breaking_a=breaks.breaking_a,
     )
 
 
-def _backed(raised: Raised, run: Run, fault_a: float, volts: float) -> Run | None:
+def _by_what(raised: Raised) -> str:
+    """A word where the short rests on usual figures."""
+    typical = any(
+        isinstance(part := raised.sized.topology.parts.get(name), Battery) and part.short_circuit_a is None
+        for name in raised.faults.sources
+    )
+    return (
+        " (by usual figures of the chemistry: read the battery's short-circuit current off its sheet)"
+        if typical
+        else ""
+    )
+
+
+def _stronger(
+    raised: Raised, run: Run, fuse: RunFuse, end: str, part: Part, *, in_block: bool
+) -> tuple[list[Fix], str]:
+    """Mends of a fuse too weak, and what was asked that made it so."""
+    better = strong_enough(raised, run, fuse.break_a, fuse.least_a)
+    pinned = demands.fuse_pin(run)
+    if in_block and isinstance(part, FuseBlock):
+        # A block of another family must suit all its ways.
+        ways = [
+            raised.sized.fuses[one.id]
+            for one in raised.plan.runs
+            if one.start.part == part.id and one.id in raised.sized.fuses
+        ]
+        asked = pinned or f"{family(part.family).label} ways in {part.name}"
+        if better is not None and all(strong_enough(raised, run, fuse.break_a, one.least_a) == better for one in ways):
+            return [set_part(part, f"Take {family(better).label} ways in {part.name}", family=better)], asked
+        return [], asked
+    asked = pinned or f"{run.tag} starts at {part.name}, where {fuse.break_a:.0f} A flow in a short"
+    if better is None or (fuse.fuse is not None and better == fuse.fuse.family):
+        return let_go_of_fuse(run), asked
+    edit = SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": end, "family": better})
+    return [Fix(f"Take {family(better).label}", [edit])], asked
+
+
+def _fuse_each_battery(raised: Raised) -> list[Fix]:
+    """A class T at each battery of a bank whose cables have none, so that each breaks one battery's share."""
+    house = {one.id for one in house_batteries(raised.plan)}
+    if len(house) < 2:
+        return []
+    edits = []
+    for run in raised.plan.runs:
+        own = house & {run.start.part, run.finish.part}
+        if len(own) != 1 or not has_positive(run):
+            continue
+        end = "start" if run.start.part in own else "finish"
+        fuse = run.fuse_at_start if end == "start" else run.fuse_at_finish
+        if fuse is None:
+            edits.append(
+                SetFuse.model_validate(
+                    {"op": "set_fuse", "run": run.id, "end": end, "family": "class_t", "distance_m": 0.1}
+                    | ({"distance_m": round(run.length_m, 3)} if run.length_m < 0.1 else {})
+                )
+            )
+    return [Fix("Put a fuse at each battery", list(edits))] if edits else []
+
+
+def _backing(raised: Raised, run: Run, fault_a: float, volts: float) -> Run | None:
     """A run nearer to the battery whose fuse breaks the short that is too strong here."""
     topology = raised.sized.topology
     for upstream in reversed(path_runs(topology, topology.start_of.get(run.id, ""))):
-        fuse = raised.sized.fuses.get(upstream)
-        if fuse is not None and fuse.fuse is not None:
-            breaks = breaking_capacity(fuse.fuse.family, volts).breaking_a
-            if breaks is not None and breaks >= fault_a:
-                return topology.runs[upstream]
+        for key in (far_key(upstream), upstream):
+            fuse = raised.sized.fuses.get(key)
+            if fuse is not None and fuse.fuse is not None:
+                breaks = breaking_capacity(fuse.fuse.family, volts).breaking_a
+                if breaks is not None and breaks >= fault_a:
+                    return topology.runs[upstream]
+    if strings_are_fused(raised.plan):
+        # Each string's fuse breaks that string's share, whatever they give together.
+        house = {one.id for one in house_batteries(raised.plan)}
+        own = [one for one in raised.plan.runs if house & {one.start.part, one.finish.part} and has_positive(one)]
+        return next((one for one in own if one.id != run.id), None) if run not in own else None
     return None
+
+
+def _backed(raised: Raised, backing: Run, weak: list[tuple[Run, RunFuse, str]]) -> None:
+    """Fuses that rely on a stronger one before them, said once for the stronger one."""
+    tags = list(dict.fromkeys(tag for _, _, tag in weak))
+    worst = max(weak, key=lambda one: one[1].break_a)
+    label = worst[1].fuse.label if worst[1].fuse is not None else ""
+    breaks_a = (
+        breaking_capacity(worst[1].fuse.family, charging_table_v(raised.plan)).breaking_a if worst[1].fuse else 0.0
+    )
+    raised.on_run(
+        "breaking-backed",
+        backing,
+        what=f"{worst[1].break_a:.0f} A short at {', '.join(tags)}: {label} breaks {breaks_a:g} A; {backing.tag} "
+        "before it breaks that",
+        mend="Usual behind a strong main fuse; ask the maker of the fuses whether they go together.",
+        fault_a=worst[1].break_a,
+        breaking_a=breaks_a or 0.0,
+    )
 
 
 def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
@@ -123,6 +192,7 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             what=f"A short at its {worst.where} draws {worst.weakest_a:.0f} A; no fuse must open at that",
             mend="A fuse at every end it is fed from, thicker or shorter wire, or a smaller fuse.",
             fixes=_ends_without_fuse(raised, run) or thicker_wire(raised, run, "a short must open its fuse"),
+            asked=_asked(raised, run, worst),
             fault_a=worst.weakest_a,
         )
     hot = [one for one in reaching if one.wire_c is not None and one.limit_c is not None and one.wire_c > one.limit_c]
@@ -136,6 +206,7 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             mend="Thicker wire, or a smaller or quicker fuse.",
             fixes=[put_fuse(raised, run)] * (raised.sized.cases[run.id].fuse is None)
             + thicker_wire(raised, run, "it must stand a short until the fuse has opened"),
+            asked=_asked(raised, run, worst),
             wire_c=worst.wire_c or 0.0,
             limit_c=worst.limit_c or 0.0,
             fault_a=worst.weakest_a,
@@ -153,6 +224,12 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             fault_a=worst.weakest_a,
             slow_s=worst.slow_s or 0.0,
         )
+
+
+def _asked(raised: Raised, run: Run, fault: Fault) -> str:
+    """What a person pinned or asked on the run and on what opens."""
+    keys = [*fault.openers] or [key for key in (raised.sized.cases[run.id].protector,) if key is not None]
+    return demands.of_run(raised, run, *keys)
 
 
 def _ends_without_fuse(raised: Raised, run: Run) -> list[Fix]:

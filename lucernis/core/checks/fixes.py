@@ -8,7 +8,7 @@ from lucernis.core.checks.raising import Raised
 from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.protection.fuses import family
 from lucernis.core.report import Fix
-from lucernis.core.sizing.fusing import fed_by_start
+from lucernis.core.sizing.fusing import charging_table_v, fed_by_start
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import InsertPart, PinFuse, PinWire, SetFields, SetFuse
 from lucernis.plan.model import Fuse, Load, Part, Run
@@ -52,17 +52,17 @@ def change_fuse(run: Run, label: str, end: str, **values: object) -> Fix:
 
 
 def let_go_of_wire(run: Run) -> list[Fix]:
-    """Let go of the pinned wire, if there is one."""
+    """Unpin the wire, if it is pinned."""
     if run.wire is None:
         return []
-    return [Fix(f"Let go of the wire pinned on {run.tag}", [PinWire(op="pin_wire", run=run.id, size="")])]
+    return [Fix(f"Unpin the wire of {run.tag}", [PinWire(op="pin_wire", run=run.id, size="")])]
 
 
 def let_go_of_fuse(run: Run) -> list[Fix]:
-    """Let go of the pinned fuse, if there is one."""
+    """Unpin the fuse, if it is pinned."""
     if run.fuse_at_start is None or run.fuse_at_start.pin is None:
         return []
-    return [Fix(f"Let go of the fuse pinned on {run.tag}", [PinFuse(op="pin_fuse", run=run.id, rating_a=None)])]
+    return [Fix(f"Unpin the fuse of {run.tag}", [PinFuse(op="pin_fuse", run=run.id, rating_a=None)])]
 
 
 def pin_rating(run: Run, rating_a: float, name: FuseFamily, reason: str) -> Fix:
@@ -173,11 +173,6 @@ def next_rating(needed_a: float) -> float:
     return next((one for one in series if one >= needed_a), 10.0 * math.ceil(needed_a / 10))
 
 
-def charging_v(raised: Raised) -> float:
-    """Voltage the table of breaking capacity is entered with: 14 V for each 12 V nominal. [V]"""
-    return 14.0 * raised.plan.nominal_v / 12
-
-
 def strong_enough(raised: Raised, run: Run, current_a: float, least_a: float) -> FuseFamily | None:
     """The first family that breaks a current and is made at or above a load.
 
@@ -197,7 +192,7 @@ def strong_enough(raised: Raised, run: Run, current_a: float, least_a: float) ->
     str or None
         None where there is none.
     """
-    volts = charging_v(raised)
+    volts = charging_table_v(raised.plan)
     load = isinstance(raised.sized.topology.parts[run.finish.part], Load)
     for name in FAMILIES:
         made, breaks = family(name), breaking_capacity(name, volts).breaking_a

@@ -2,44 +2,44 @@
 
 from __future__ import annotations
 
-import numpy as np
-
-from lucernis.core.checks.fixes import (
-    change_fuse,
-    fed_end,
-    fed_end_fuse,
-    let_go_of_fuse,
-    let_go_of_wire,
-    pin_rating,
-    put_fuse,
-)
+from lucernis.core.checks import demands
+from lucernis.core.checks.breakers import check_breakers
+from lucernis.core.checks.fixes import change_fuse, fed_end, fed_end_fuse, let_go_of_fuse, let_go_of_wire, put_fuse
 from lucernis.core.checks.raising import Raised
 from lucernis.core.faults.guards import Guards
-from lucernis.core.protection.fuse_curves import opening_times_s
-from lucernis.core.protection.fuses import family, wire_stands_fuse
-from lucernis.core.protection.thermal_memory import thermal_image, trip_in_cycles
+from lucernis.core.protection.fuses import NEXT_FACTOR, family
 from lucernis.core.report import Fix
+from lucernis.core.sizing.ends import holder_label, holder_takes
 from lucernis.core.sizing.fusing import RunFuse, fuse_run
-from lucernis.core.sizing.options import Case, Option, guard_limit_a
+from lucernis.core.sizing.options import Case, guard_of
+from lucernis.core.sizing.stretch import Option
 from lucernis.plan.edits.operations import PutLoad
-from lucernis.plan.model import Battery, FuseBlock, Joint, Load, Run
+from lucernis.plan.model import Battery, FuseBlock, Load, Run
 from lucernis.practice.rules import FuseFamily
 from lucernis.practice.tables import load_table
-
-_THERMAL: tuple[FuseFamily, ...] = ("breaker_auto", "breaker_manual")
 
 
 def check_protection(raised: Raised, guards: Guards) -> None:
     """Raise what is wrong with the protection of each run, and with runs fed from both ends."""
+    topology = raised.sized.topology
     for run in raised.plan.runs:
-        if run.id in raised.sized.topology.dead or run.id in raised.sized.topology.returns:
+        if run.id in topology.dead or run.id in topology.returns or run.id in topology.spares:
             continue
         case, option = raised.sized.cases[run.id], raised.sized.chosen[run.id]
-        _present(raised, run, case)
-        _between(raised, run, case, option)
+        if not free_link(raised, run):
+            _present(raised, run, case)
+            if run.id in topology.both_fed:
+                _both_ends(raised, guards, run, option)
+        if not case.forced:
+            _between(raised, run, case, option)
         _own(raised, run, case)
-        if run.id in raised.sized.topology.both_fed:
-            _both_ends(raised, guards, run, option)
+
+
+def free_link(raised: Raised, run: Run) -> bool:
+    """A jumper between two batteries so short that it needs no fuse of its own."""
+    parts = raised.sized.topology.parts
+    batteries = isinstance(parts[run.start.part], Battery) and isinstance(parts[run.finish.part], Battery)
+    return batteries and run.length_m <= raised.rules.values.link_free_m + 1e-9
 
 
 def _both_ends(raised: Raised, guards: Guards, run: Run, option: Option) -> None:
@@ -58,33 +58,25 @@ def _both_ends(raised: Raised, guards: Guards, run: Run, option: Option) -> None
             )
             continue
         for key in end.fuses:
-            fuse = raised.sized.fuses.get(key)
-            limit_a = guard_limit_a(run, key, fuse)
+            guard = guard_of(run, key, raised.sized.fuses)
             carried_a = option.amp.ampacity_a
-            if fuse is None or fuse.fuse is None or limit_a is None or not carried_a:
+            if (
+                raised.sized.cases[run.id].forced
+                or guard is None
+                or not carried_a
+                or guard.stands(carried_a, raised.rules.values)
+            ):
                 continue
-            made_a, school = family(fuse.fuse.family).ratings_a, raised.rules.values.fuse_under_wire
-            if not wire_stands_fuse(carried_a, limit_a, least_a=fuse.least_a, made_a=made_a, school=school):
-                raised.on_run(
-                    "fuse-above-wire",
-                    run,
-                    what=f"{limit_a:g} A fuse in {raised.sized.topology.runs[fuse_run(key)].tag} feeds {run.tag} "
-                    f"from its {name}; {option.size.label} carries {carried_a:.1f} A",
-                    mend="A fuse of its own at that end.",
-                    fixes=[put_fuse(raised, run, end=name), *let_go_of_wire(run)],
-                    rating_a=limit_a,
-                    ampacity_a=carried_a,
-                )
-    if run.id in raised.sized.topology.closing:
-        both = run.fuse_at_start is not None and run.fuse_at_finish is not None
-        batteries = sum(isinstance(part, Battery) for part in raised.plan.parts)
-        if batteries < 2:
             raised.on_run(
-                "circuit-closes-loop",
+                "fuse-above-wire",
                 run,
-                what="This run joins two parts that are both fed"
-                + (", fused at both ends" if both else ", not fused at both ends"),
-                mend="Open the ring, or fuse both ends and size each side to carry all of it.",
+                what=f"{guard.limit_a:g} A fuse in {raised.sized.topology.runs[fuse_run(key)].tag} feeds {run.tag} "
+                f"from its {name}; {option.size.label} carries {carried_a:.1f} A",
+                mend="A fuse of its own at that end.",
+                fixes=[put_fuse(raised, run, end=name), *let_go_of_wire(run)],
+                asked=demands.of_run(raised, run, key),
+                rating_a=guard.limit_a,
+                ampacity_a=carried_a,
             )
 
 
@@ -137,33 +129,37 @@ def _present(raised: Raised, run: Run, case: Case) -> None:
 
 def _between(raised: Raised, run: Run, case: Case, option: Option) -> None:
     """Not above what the wire carries. Every run in a chain is held to the fuse before it."""
-    guard, key = case.protector_fuse, case.protector
-    limit_a = guard_limit_a(run, key, guard)
-    if guard is None or guard.fuse is None or key is None or limit_a is None or not option.amp.ampacity_a:
+    key = case.protector
+    guard = guard_of(run, key, raised.sized.fuses)
+    if guard is None or key is None or not option.amp.ampacity_a:
         return
     carried_a = option.amp.ampacity_a
-    school, made_a = raised.rules.values.fuse_under_wire, family(guard.fuse.family).ratings_a
-    if wire_stands_fuse(carried_a, limit_a, least_a=guard.least_a, made_a=made_a, school=school):
+    if guard.stands(carried_a, raised.rules.values):
         return
-    figures = {"rating_a": limit_a, "ampacity_a": carried_a}
+    limit_a, figures = guard.limit_a, {"rating_a": guard.limit_a, "ampacity_a": carried_a}
     guard_run = raised.sized.topology.runs[fuse_run(key)]
+    asked = demands.of_run(raised, run, key)
+    end = fed_end(raised, run)
     if run.parallel > 1 and guard_run.id == run.id and not guard_limit_each(run):
         raised.on_run(
             "fuse-parallel",
             run,
             what=f"{limit_a:g} A before {run.parallel} conductors in parallel, each carries {carried_a:.1f} A",
             mend="A fuse for each conductor, or one that a single conductor stands.",
-            fixes=[change_fuse(run, "Fuse each conductor", fed_end(raised, run), each=True), *let_go_of_fuse(run)],
-            **figures,
+            fixes=[change_fuse(run, "Fuse each conductor", end, each=True), *let_go_of_fuse(run)],
+            asked=asked,
+            figures=figures,
         )
-    elif guard_run.id == run.id:
+    elif guard_run.id == run.id or option.size.area_mm2 >= raised.sized.chosen[guard_run.id].size.area_mm2 * 0.999:
+        there = "" if guard_run.id == run.id else f" in {guard_run.tag}"
         raised.on_run(
             "fuse-above-wire",
             run,
-            what=f"{limit_a:g} A fuse over {option.size.label}, which carries {carried_a:.1f} A",
+            what=f"{limit_a:g} A fuse{there} over {option.size.label}, which carries {carried_a:.1f} A",
             mend="Take the computed fuse and wire.",
-            fixes=[*let_go_of_fuse(run), *let_go_of_wire(run)],
-            **figures,
+            fixes=[*let_go_of_fuse(guard_run), *let_go_of_wire(run)],
+            asked=asked,
+            figures=figures,
         )
     else:
         raised.on_run(
@@ -172,7 +168,8 @@ def _between(raised: Raised, run: Run, case: Case, option: Option) -> None:
             what=f"{option.size.label}, which carries {carried_a:.1f} A, behind {limit_a:g} A in {guard_run.tag}",
             mend="Give this step a fuse of its own, or take wire that stands the fuse before it.",
             fixes=[put_fuse(raised, run), *let_go_of_wire(run)],
-            **figures,
+            asked=asked,
+            figures=figures,
         )
 
 
@@ -181,10 +178,17 @@ def guard_limit_each(run: Run) -> bool:
     return any(fuse is not None and fuse.each for fuse in (run.fuse_at_start, run.fuse_at_finish))
 
 
+def solved_a(raised: Raised, run: Run) -> float:
+    """The most that flows in a run in any state, inverters at their rating, chargers at work. [A]"""
+    results = [*raised.sized.rated.values(), *([raised.sized.charging] if raised.sized.charging is not None else [])]
+    return max(abs(one.run_a[run.id]) for one in results)
+
+
 def _own(raised: Raised, run: Run, case: Case) -> None:
     own = case.fuse
     if own is None:
         return
+    asked = demands.fuse_pin(run)
     if own.fuse is None:
         names = ", ".join(family(name).label for name in own.families)
         raised.on_run(
@@ -192,6 +196,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             run,
             what=f"{own.least_a:.1f} A asked; none made in {names}",
             mend="Split the loads over several runs, raise the voltage, or choose a family that goes higher.",
+            asked=asked or f"{case.carry_a:.0f} A on one fuse",
             least_a=own.least_a,
         )
         return
@@ -203,6 +208,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             what=f"{made.label} is not made in {rating_a:g} A",
             mend="Take " + " or ".join(f"{one:g} A" for one in _neighbours(made.ratings_a, rating_a)) + ".",
             fixes=let_go_of_fuse(run),
+            asked=asked,
             rating_a=rating_a,
         )
     if made.max_v < raised.plan.nominal_v:
@@ -211,19 +217,10 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             run,
             what=f"{made.label} is made for {made.max_v:g} V, the system has {raised.plan.nominal_v} V",
             mend="Choose a family for higher volts.",
+            asked=asked,
             max_v=made.max_v,
         )
-    if rating_a * own.count < case.design_current_a * (1 - 1e-9):
-        raised.on_run(
-            "fuse-below-load",
-            run,
-            what=f"{own.count if own.count > 1 else ''}{' × ' if own.count > 1 else ''}{rating_a:g} A fuse, "
-            f"{case.design_current_a:.1f} A load",
-            mend=f"At least {own.least_a:.1f} A, with a wire that stands it.",
-            fixes=let_go_of_fuse(run),
-            rating_a=rating_a,
-            current_a=case.design_current_a,
-        )
+    _holds(raised, run, case, own, rating_a, asked)
     if own.maker_cap_a is not None and rating_a > own.maker_cap_a * (1 + 1e-9):
         raised.on_run(
             "fuse-above-maker",
@@ -231,6 +228,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             what=f"{rating_a:g} A fuse; a maker behind it allows {own.maker_cap_a:g} A",
             mend="Give that device a run and a fuse of its own.",
             fixes=[*let_go_of_fuse(run), *_way_of_its_own(raised, run, own)],
+            asked=asked or f"{own.maker_cap_a:g} A by a maker behind {run.tag}, with other devices on it",
             rating_a=rating_a,
             maker_a=own.maker_cap_a,
         )
@@ -241,11 +239,63 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             run,
             what=f"{rating_a:g} A in a way made for {block.way_limit_a:g} A",
             mend="Feed it from a larger block or with a fuse of its own.",
+            asked=asked or f"{case.carry_a:.1f} A on a way for {block.way_limit_a:g} A",
             rating_a=rating_a,
             way_limit_a=block.way_limit_a,
         )
+    size = raised.sized.chosen[run.id].size
+    in_way = isinstance(block, FuseBlock) and run.start.way is not None
+    if not in_way and not holder_takes(own.fuse.family, size):
+        raised.on_run(
+            "wire-above-terminal",
+            run,
+            what=f"{size.label}; an {holder_label(own.fuse.family)} takes less, as is usual",
+            mend="A bolt-down fuse, or a thinner wire.",
+            fixes=[*let_go_of_fuse(run), *let_go_of_wire(run)],
+            asked=demands.pins(raised, run) or f"{case.carry_a:.1f} A over {run.length_m:g} m",
+            area_mm2=size.area_mm2,
+        )
     _fit_for_its_place(raised, run, own.fuse.family, sealed_holder=own.sealed_holder)
-    _kind_of_breaker(raised, run, case, own)
+    check_breakers(raised, run, case, own)
+
+
+def _holds(raised: Raised, run: Run, case: Case, own: RunFuse, rating_a: float, asked: str) -> None:
+    """A fuse above what flows, and not right at it."""
+    flows_a, whole_a = solved_a(raised, run), rating_a * own.count
+    if run.planned_a is not None or run.id in raised.sized.demand.pushed or flows_a < 1e-6:
+        # No load decides it: what it is planned for does.
+        flows_a = max(flows_a, case.design_current_a)
+    count = f"{own.count} × " if own.count > 1 else ""
+    if whole_a < flows_a * (1 - 1e-9):
+        raised.on_run(
+            "fuse-below-load",
+            run,
+            what=f"{count}{rating_a:g} A fuse, {flows_a:.1f} A flow",
+            mend=f"At least {own.least_a:.1f} A, with a wire that stands it.",
+            fixes=let_go_of_fuse(run),
+            asked=asked or maker_asks(raised, own),
+            rating_a=rating_a,
+            current_a=flows_a,
+        )
+    elif whole_a < NEXT_FACTOR * flows_a * (1 - 1e-9) or rating_a < own.asked_a * (1 - 1e-6):
+        raised.on_run(
+            "fuse-at-load",
+            run,
+            what=f"{count}{rating_a:g} A fuse, {flows_a:.1f} A flow through it; {own.asked_a:.1f} A wanted",
+            mend="It may age and open on a warm day: a larger one with a wire that stands it, or less on one fuse.",
+            fixes=let_go_of_fuse(run),
+            asked=asked or maker_asks(raised, own),
+            rating_a=rating_a,
+            current_a=flows_a,
+        )
+
+
+def maker_asks(raised: Raised, own: RunFuse) -> str:
+    """The fuse a maker behind names, in words."""
+    if own.maker_cap_a is None:
+        return ""
+    names = ", ".join(raised.sized.topology.parts[one].name for one in own.maker_loads)
+    return f"{own.maker_cap_a:g} A by the maker of {names}"
 
 
 def _way_of_its_own(raised: Raised, run: Run, own: RunFuse) -> list[Fix]:
@@ -282,6 +332,7 @@ def _fit_for_its_place(raised: Raised, run: Run, name: FuseFamily, *, sealed_hol
             run,
             what=f"{made.label} in the engine space, in an open holder",
             mend="Place it outside the engine space or take a sealed holder or breaker.",
+            asked="an open holder in the engine space",
             fixes=[
                 change_fuse(run, "Take a sealed holder", end, holder="sealed"),
                 change_fuse(run, "Take a sealed breaker", end, family="breaker_manual"),
@@ -293,67 +344,9 @@ def _fit_for_its_place(raised: Raised, run: Run, name: FuseFamily, *, sealed_hol
             run,
             what=f"{made.label} where vapour can gather, not ignition-protected",
             mend="Take an ignition-protected family or place it elsewhere.",
+            asked=demands.fuse_pin(run),
             fixes=[change_fuse(run, f"Take {family(one).label}", end, family=one) for one in ("anl", "breaker_manual")],
         )
-
-
-def _kind_of_breaker(raised: Raised, run: Run, case: Case, own: RunFuse) -> None:
-    if own.fuse is None:
-        return
-    parts, sized, end = raised.sized.topology.parts, raised.sized, fed_end(raised, run)
-    far = parts[sized.topology.finish_of[run.id]] if sized.topology.finish_of.get(run.id) in parts else None
-    behind = [part for one in sized.topology.loads_behind.get(run.id, ()) if isinstance(part := parts[one], Load)]
-    brakes = isinstance(far, Joint) and far.form == "towing_plug"
-    watched = len(behind) > 1 or any(load.device in ("heater", "inverter") for load in behind)
-    if own.fuse.family == "breaker_auto" and watched and not brakes:
-        raised.on_run(
-            "breaker-auto-reset",
-            run,
-            what=f"{own.fuse.label} before " + (behind[0].name if len(behind) == 1 else f"{len(behind)} loads"),
-            mend="Take a fuse or a breaker a person must reset, so that the cause is looked for.",
-            fixes=[change_fuse(run, "Take a manual-reset breaker", end, family="breaker_manual")],
-        )
-    for load in behind:
-        figures = sized.demand.loads[load.id]
-        others_a = case.design_current_a - figures.design_current_a
-        if load.inrush_factor is not None and load.inrush_s is not None and figures.current_a is not None:
-            peak_a = load.inrush_factor * figures.current_a + max(0.0, others_a if len(behind) > 1 else 0.0)
-            fast, _ = opening_times_s(own.fuse.family, np.array([peak_a / own.fuse.rating_a]))
-            if fast[0] < load.inrush_s:
-                bigger = next(
-                    (
-                        one
-                        for one in family(own.fuse.family).ratings_a
-                        if one > own.fuse.rating_a
-                        and not opening_times_s(own.fuse.family, np.array([peak_a / one]))[0][0] < load.inrush_s
-                    ),
-                    None,
-                )
-                reason = f"{load.name} draws {peak_a:.0f} A for {load.inrush_s:g} s at its start"
-                raised.on_run(
-                    "inrush-opens",
-                    run,
-                    what=f"{reason}; {own.fuse.rating_a:g} A {own.fuse.label} may open after {fast[0]:.2g} s",
-                    mend="A slower family, or the next rating with a wire that stands it.",
-                    fixes=[pin_rating(run, bigger, own.fuse.family, reason)] if bigger is not None else [],
-                    peak_a=peak_a,
-                    fast_s=float(fast[0]),
-                )
-        if load.cycle_on_s is not None and load.cycle_off_s is not None and own.fuse.family in _THERMAL:
-            image = thermal_image(own.fuse.family, slow=False)
-            multiple = case.design_current_a / own.fuse.rating_a
-            trip = trip_in_cycles(image, multiple, on_s=load.cycle_on_s, off_s=load.cycle_off_s, cycles=20)
-            if trip is not None:
-                raised.on_run(
-                    "cycle-trips",
-                    run,
-                    what=f"{load.name} cycles {load.cycle_on_s:g} s on, {load.cycle_off_s:g} s off: "
-                    f"the breaker may trip {trip[1]:.0f} s into cycle {trip[0]}",
-                    mend="The next rating with a wire that stands it, or a fuse.",
-                    fixes=let_go_of_fuse(run),
-                    cycle=float(trip[0]),
-                    time_s=trip[1],
-                )
 
 
 def _neighbours(ratings_a: tuple[float, ...], wanted_a: float) -> list[float]:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from lucernis.core.checks import demands
 from lucernis.core.checks.fixes import let_go_of_wire, set_part, thicker_wire
 from lucernis.core.checks.raising import Raised
-from lucernis.core.circuit.terminals import has_negative, has_positive
+from lucernis.core.circuit.terminals import has_negative
 from lucernis.core.report import Fix
+from lucernis.core.sizing.bonds import largest_positive
+from lucernis.core.sizing.places import is_bond
+from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import SetFields
-from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Load, Run, Shunt
+from lucernis.plan.model import Battery, ChassisPoint, Run, Shunt
 
 CAN_RETURN = {"steel"}
 BODY = {
@@ -108,7 +112,7 @@ def _chassis(raised: Raised) -> None:
         (run, one)
         for one in points
         for run in plan.runs
-        if run.legs == "negative" and one.id in (run.start.part, run.finish.part) and not _from_load(raised, run)
+        if one.id in (run.start.part, run.finish.part) and is_bond(sized.topology, run)
     ]
     if len(bonds) > 1:
         raised.on_part(
@@ -118,33 +122,49 @@ def _chassis(raised: Raised) -> None:
             mend="One bond, so that no current runs round through the body.",
             bonds=float(len(bonds)),
         )
-    positives = [option for run_id, option in sized.chosen.items() if has_positive(sized.topology.runs[run_id])]
-    if not positives:
+    largest = largest_positive(plan, sized.topology, sized.chosen)
+    if largest is None:
         return
-    largest = max(positives, key=lambda option: option.size.area_mm2).size
+    house = [part for part in plan.parts if isinstance(part, Battery) and part.use == "house"]
+    if not points and house and body in ("steel", "aluminium") and any(p.kind == "busbar" for p in plan.parts):
+        raised.raise_(
+            "bond-missing",
+            "plan",
+            "plan",
+            "",
+            what=f"Nothing bonds the negative to the body, which is {BODY[body]}",
+            mend="One bond from the negative bar to clean bare metal, as thick as the largest positive.",
+        )
+    size = sized.chosen[largest.id].size
+    needed_mm2 = size.area_mm2 * largest.parallel
+    label = size.label if largest.parallel == 1 else f"{largest.parallel} × {size.label}"
     for run, one in bonds:
-        size = sized.chosen[run.id].size
-        if size.area_mm2 < largest.area_mm2 * 0.999:
+        own = sized.chosen[run.id]
+        # One size down is usual, and never more than one size under the thickest on the shelf.
+        enough_mm2 = _one_size_down(raised, needed_mm2 / run.parallel)
+        if own.size.area_mm2 < enough_mm2 * 0.999:
             raised.on_run(
                 "bond-small",
                 run,
-                what=f"{size.label} to {one.name}; the largest positive is {largest.label}",
+                what=f"{own.size.label} to {one.name}; the largest positive is {label} ({largest.tag})",
                 mend="A bond like the largest positive whose short it has to carry.",
-                fixes=thicker_wire(
-                    raised, run, "like the largest positive it must clear", at_least_mm2=largest.area_mm2
-                ),
-                area_mm2=size.area_mm2,
-                needed_mm2=largest.area_mm2,
+                fixes=let_go_of_wire(run)
+                or thicker_wire(raised, run, "like the largest positive it must clear", at_least_mm2=needed_mm2),
+                asked=demands.wire_pin(raised, run),
+                area_mm2=own.size.area_mm2,
+                needed_mm2=needed_mm2,
             )
 
 
-def _from_load(raised: Raised, run: Run) -> bool:
-    """Whether a negative comes from a device: then it is its return, not the system's bond."""
-    parts = raised.sized.topology.parts
-    system = (Battery, Busbar, Shunt, FuseBlock, ChassisPoint)
-    return any(
-        isinstance(parts[end.part], Load) or not isinstance(parts[end.part], system) for end in (run.start, run.finish)
-    )
+def _one_size_down(raised: Raised, area_mm2: float) -> float:
+    """Copper of the next thinner size on the shelf. [mm²]"""
+    values = raised.rules.values
+    thinner = [
+        size.area_mm2
+        for name in values.shelf
+        if (size := wire_size(values.size_system, name)).area_mm2 < area_mm2 * 0.999
+    ]
+    return max(thinner, default=area_mm2)
 
 
 def _matches(raised: Raised, run: Run) -> None:

@@ -68,11 +68,14 @@ def _spools(raised: Raised) -> None:
     sized = raised.sized
     users: dict[str, list[Run]] = {}
     for run in raised.plan.runs:
-        if sized.cases[run.id].leader is None:
-            users.setdefault(sized.chosen[run.id].size.label, []).append(run)
+        users.setdefault(sized.chosen[run.id].size.label, []).append(run)
     for runs in users.values():
-        run, case = runs[0], sized.cases[runs[0].id]
-        if len(runs) > 1 or case.pinned or case.forced or run.length_m > SAVES_A_SPOOL_M or len(users) < 3:
+        # A negative that goes with its positive is no other user.
+        leading = [one for one in runs if sized.cases[one.id].leader is None]
+        if len(leading) != 1 or any(sized.cases[one.id].leader not in (None, leading[0].id) for one in runs):
+            continue
+        run, case = leading[0], sized.cases[leading[0].id]
+        if case.pinned or case.forced or run.length_m > SAVES_A_SPOOL_M or len(users) < 3:
             continue
         thicker = [one.size for one in case.options if one.size.area_mm2 > sized.chosen[run.id].size.area_mm2 * 1.001]
         if thicker and thicker[0].label in users:

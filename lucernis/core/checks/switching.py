@@ -34,6 +34,14 @@ def check_switching(raised: Raised, guards: Guards) -> None:
 def _relay(raised: Raised, guards: Guards, relay: Relay) -> None:
     sized = raised.sized
     coil = point(relay.id, "coil")
+    if relay.suppression == "none":
+        raised.on_part(
+            "coil-kick",
+            relay,
+            what=f"{relay.name}: no diode or resistor across the coil",
+            mend="A relay with a diode or a resistor, or one added.",
+            fixes=[set_part(relay, "Take one with a diode", suppression="diode")],
+        )
     feeder = sized.topology.feeder_of.get(coil)
     if feeder is None:
         raised.on_part(
@@ -65,14 +73,6 @@ def _relay(raised: Raised, guards: Guards, relay: Relay) -> None:
             fixes=[put_fuse(raised, run, f"Put a small fuse in {run.tag}")] if run.fuse_at_start is None else [],
             coil_a=relay.coil_a,
         )
-    if relay.suppression == "none":
-        raised.on_part(
-            "coil-kick",
-            relay,
-            what=f"{relay.name}: no diode or resistor across the coil",
-            mend="A relay with a diode or a resistor, or one added.",
-            fixes=[set_part(relay, "Take one with a diode", suppression="diode")],
-        )
     if not relay.continuous:
         held = [state.name for state in raised.plan.states if coil in sized.demand.switched[state.id].live]
         if held:
@@ -94,7 +94,7 @@ def _inverter(raised: Raised, load: Load) -> None:
     if feeder is None or load.id not in sized.switching.reach(contacts - opened, frozenset()):
         return
     run = sized.topology.runs[feeder]
-    rated_a = next_rating(sized.demand.loads[load.id].design_current_a)
+    rated_a = next_rating(sized.demand.loads[load.id].peak_a)
     fields: dict[str, object] = {"kind": "switch", "name": f"{load.name} switch", "rated_a": rated_a}
     at_m = 0.2 + (run.fuse_at_start.distance_m if run.fuse_at_start is not None else 0.0)
     raised.on_part(

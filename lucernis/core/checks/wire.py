@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+from lucernis.core.checks import demands
+from lucernis.core.checks.fixes import let_go_of_wire, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.sizing.options import Case, Option, end_device, end_sizes
+from lucernis.core.sizing.ends import maker_size
+from lucernis.core.sizing.options import SMALL_MM2, Case, maker_end
+from lucernis.core.sizing.stretch import Option
 from lucernis.core.wire.ampacity import conductor_temp_c
 from lucernis.core.wire.copper import wire_size
+from lucernis.core.wire.joints import joint_kind
 from lucernis.plan.model import Run
 from lucernis.practice.rules import SizeSystem
 
+# A pinned wire of so many times the copper that would do is worth a look. Common practice, no source.
+FAR_MORE = 4.0
 _ALIKE = (("4", "4/0"), ("3", "3/0"), ("2", "2/0"), ("1", "1/0"))
 
 
@@ -16,47 +23,57 @@ def check_wire(raised: Raised) -> None:
     """Raise what is wrong with the wire of each run."""
     for run in raised.plan.runs:
         case, option = raised.sized.cases[run.id], raised.sized.chosen[run.id]
-        if case.design_current_a > 0:
+        if case.forced and not _too_cool(case, option):
+            _nothing_fits(raised, run, case, option)
+            continue
+        if case.carry_a > 0 and run.id not in raised.sized.topology.spares:
             _ampacity(raised, run, case, option)
         _size(raised, run, case, option)
+        _generous(raised, run, case, option)
     _look_alikes(raised)
+
+
+def _too_cool(case: Case, option: Option) -> bool:
+    """Whether the place alone is as hot as the insulation stands."""
+    amp = option.amp
+    return case.around.ambient_c >= case.insulation_c or (amp.base_a is not None and amp.zone_factor == 0)
 
 
 def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
     # Each of several conductors in parallel carries its share.
-    asked_a = case.design_current_a / run.parallel * (1 + raised.rules.values.margin_frac)
+    asked_a = case.carry_a / run.parallel * (1 + raised.rules.values.margin_frac)
     amp = option.amp
-    if case.around.ambient_c >= case.insulation_c or (amp.base_a is not None and amp.zone_factor == 0):
-        raised.raise_(
+    if _too_cool(case, option):
+        raised.on_run(
             "wire-insulation-cool",
-            run.id,
-            "run",
-            run.tag,
+            run,
             what=f"{case.insulation_c} °C insulation in {case.around.ambient_c:g} °C"
             + (", engine space" if case.around.engine_space else ""),
             mend="Take insulation of a higher rating, or another way.",
+            asked=f"{case.insulation_c} °C insulation where it lies",
             insulation_c=float(case.insulation_c),
             ambient_c=case.around.ambient_c,
         )
         return
+    asked = demands.of_run(raised, run)
     if amp.ampacity_a is None or amp.base_a is None:
-        raised.raise_(
+        raised.on_run(
             "wire-no-figure",
-            run.id,
-            "run",
-            run.tag,
+            run,
             what=f"{option.size.label} at {case.insulation_c} °C: {amp.note or 'not in the table'}",
             mend="Take a size the table lists.",
+            fixes=let_go_of_wire(run),
+            asked=asked,
             area_mm2=option.size.area_mm2,
         )
     elif amp.base_a < asked_a - 1e-9:
-        raised.raise_(
+        raised.on_run(
             "wire-over-ampacity",
-            run.id,
-            "run",
-            run.tag,
+            run,
             what=f"{asked_a:.1f} A on {option.size.label}, which carries {amp.ampacity_a:.1f} A",
             mend="Take a thicker wire, fewer loads on it, or a cooler way.",
+            fixes=let_go_of_wire(run),
+            asked=asked,
             current_a=asked_a,
             ampacity_a=amp.ampacity_a,
             temp_c=conductor_temp_c(
@@ -64,13 +81,13 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
             ),
         )
     elif amp.ampacity_a < asked_a - 1e-9:
-        raised.raise_(
+        raised.on_run(
             "wire-over-derated",
-            run.id,
-            "run",
-            run.tag,
+            run,
             what=f"{asked_a:.1f} A on {option.size.label}: {amp.base_a:g} A in the table, {amp.ampacity_a:.1f} A here",
             mend="Take a thicker wire, fewer loads on it, or a cooler way.",
+            fixes=let_go_of_wire(run),
+            asked=asked,
             current_a=asked_a,
             ampacity_a=amp.ampacity_a,
             table_a=amp.base_a,
@@ -79,63 +96,107 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
 
 def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
     area = option.size.area_mm2
-    device = end_device(raised.sized.topology, run)
+    asked = demands.of_run(raised, run)
     if area < raised.rules.values.least_area_mm2 - 1e-9:
-        raised.raise_(
+        raised.on_run(
             "wire-below-least",
-            run.id,
-            "run",
-            run.tag,
+            run,
             what=f"{option.size.label} is {area:.2f} mm²; least {raised.rules.values.least_area_mm2:g} mm²",
             mend="Take the least size or thicker.",
+            fixes=let_go_of_wire(run),
+            asked=asked,
             area_mm2=area,
         )
-    if device is not None:
-        low, high = end_sizes(device)
-        if low is not None and area < low.area_mm2 * 0.999:
-            raised.raise_(
-                "wire-below-maker",
-                run.id,
-                "run",
-                run.tag,
-                what=f"{option.size.label}; the maker of {device.name} asks {low.label}",
-                mend="Take the maker's size.",
-                area_mm2=area,
-                least_area_mm2=low.area_mm2,
-            )
-        if high is not None and area > high.area_mm2 * 1.001:
-            raised.raise_(
-                "wire-above-terminal",
-                run.id,
-                "run",
-                run.tag,
-                what=f"{option.size.label}; {device.name} takes {high.label} at most",
-                mend="End the thick wire on a stud near the device and go on with what the terminal takes.",
-                area_mm2=area,
-                greatest_area_mm2=high.area_mm2,
-            )
-    if case.forced:
-        shown = case.refusals[:1] + case.refusals[-1:] if len(case.refusals) > 1 else case.refusals
-        because = "; ".join(dict.fromkeys(f"{label} {reason}" for label, reason in shown))
-        raised.raise_(
-            "wire-nothing-fits",
-            run.id,
-            "run",
-            run.tag,
-            what=f"{option.size.label} is shown, but no size passes: {because}",
-            mend=_help_when_nothing_fits(raised, case),
-            current_a=case.design_current_a,
+    device = maker_end(raised.sized.topology, run)
+    low = maker_size(device.maker.least) if device is not None else None
+    if device is not None and low is not None and area < low.area_mm2 * 0.999:
+        raised.on_run(
+            "wire-below-maker",
+            run,
+            what=f"{option.size.label}; the maker of {device.name} asks {low.label}",
+            mend="Take the maker's size.",
+            fixes=let_go_of_wire(run),
+            asked=asked,
+            area_mm2=area,
+            least_area_mm2=low.area_mm2,
         )
+    for part, fitting in case.fittings:
+        if not fitting.takes(option.size):
+            usual = ", as is usual; its maker's sheet wins" if fitting.typical else ""
+            place = f"{fitting.label} of {part.name}"
+            raised.on_run(
+                "wire-above-terminal",
+                run,
+                what=f"{option.size.label}; {place} takes {fitting.greatest_label} at most{usual}",
+                mend="End the thick wire on a stud near it and go on with what the terminal takes.",
+                fixes=let_go_of_wire(run),
+                asked=asked or place,
+                area_mm2=area,
+                greatest_area_mm2=fitting.greatest_mm2,
+            )
+    for end, (part, _) in zip((run.start, run.finish), case.fittings[:2], strict=True):
+        limit_a = joint_kind(end.joint).greatest_a if end.joint is not None else None
+        if limit_a is not None and end.joint is not None and case.carry_a > limit_a * (1 + 1e-9):
+            raised.on_run(
+                "joint-over",
+                run,
+                what=f"{case.carry_a:.1f} A through a {joint_kind(end.joint).label.lower()} at {part.name}, made for "
+                f"{limit_a:g} A",
+                mend="End it in a ring or a lug.",
+                fixes=[
+                    set_part(
+                        run,
+                        "Let the part decide how it ends",
+                        **{side: getattr(run, side).model_dump() | {"joint": None} for side in ("start", "finish")},
+                    )
+                ],
+                asked=f"{joint_kind(end.joint).label.lower()} at {part.name}",
+                current_a=case.carry_a,
+                limit_a=limit_a,
+            )
+
+
+def _generous(raised: Raised, run: Run, case: Case, option: Option) -> None:
+    """A pinned wire of far more copper than anything asks."""
+    free = raised.sized.unpinned[run.id].size
+    if not case.pinned or option.size.area_mm2 < FAR_MORE * max(free.area_mm2, SMALL_MM2 / 2):
+        return
+    raised.on_run(
+        "wire-far-thicker",
+        run,
+        what=f"{option.size.label} pinned; {free.label} would do",
+        mend="Fine where it is there already; else unpin it.",
+        fixes=let_go_of_wire(run),
+        asked=demands.wire_pin(raised, run),
+        area_mm2=option.size.area_mm2,
+        enough_mm2=free.area_mm2,
+    )
+
+
+def _nothing_fits(raised: Raised, run: Run, case: Case, option: Option) -> None:
+    shown = case.refusals[:1] + case.refusals[-1:] if len(case.refusals) > 1 else case.refusals
+    because = "; ".join(dict.fromkeys(f"{one.label} {one.text}" for one in shown))
+    guards = [case.protector] if case.protector is not None else []
+    raised.on_run(
+        "wire-nothing-fits",
+        run,
+        what=f"{option.size.label} is shown, but no size passes: {because}",
+        mend=_help_when_nothing_fits(raised, case),
+        asked=demands.of_run(raised, run, *guards),
+        current_a=case.carry_a,
+    )
 
 
 def _help_when_nothing_fits(raised: Raised, case: Case) -> str:
-    reasons = " ".join(reason for _, reason in case.refusals)
+    reasons = {one.reason for one in case.refusals}
     helps = []
-    if "its fuse is" in reasons:
+    if "fuse" in reasons:
         helps.append("give this step a fuse of its own")
-    if "thicker than the terminal" in reasons:
-        helps.append("step down on a stud close to the device")
-    if " asked" in reasons:
+    if reasons & {"terminal", "holder"}:
+        helps.append("step down on a stud close to the terminal")
+    if demands.surroundings(case):
+        helps.append("lead it apart from the others and by a cooler way")
+    if "load" in reasons:
         helps.append("split the loads over two runs")
         if raised.plan.nominal_v < 24:
             helps.append(f"{2 * raised.plan.nominal_v} V would halve the current")

@@ -12,8 +12,8 @@ def contact_ohm(part: Part) -> float:
     Parameters
     ----------
     part : Part
-        Switch, keyed feed, relay, isolator or shunt; anything else has none. A diode counts as what loses its volts
-        at its rated current.
+        Switch, keyed feed, relay, isolator, diode or shunt; anything else has none. A diode counts as what loses its
+        volts at its rated current.
 
     Returns
     -------
@@ -26,6 +26,8 @@ def contact_ohm(part: Part) -> float:
     """
     if part.kind == "shunt":
         return part.rated_mv / 1000 / part.rated_a
+    if part.kind == "diode":
+        return part.drop_v / (part.rated_a or float(load_table("contact_drop").find("diode")["usual_rated_a"]))
     if part.kind not in ("switch", "keyed_feed", "relay", "isolator"):
         return 0.0
     kind = part.use if isinstance(part, Switch) else "voltage_sensing" if part.kind == "isolator" else part.kind
@@ -36,13 +38,12 @@ def contact_ohm(part: Part) -> float:
     return float(row["drop_at_rated_mv"]) / 1000 / (rated_a or float(row["usual_rated_a"]))
 
 
-def joint_ohm(kind: str) -> float:
-    """Resistance of one joint by its kind. [Ω]"""
-    table = load_table("joint_resistance")
-    return float(table.find(kind)["resistance_mohm"]) / 1000
+def _fixed_ohm(joint: str) -> float:
+    """A joint that no wire's size changes. [Ω]"""
+    return float(load_table("joint_resistance").find(joint)["contact_mohm"]) / 1000
 
 
 def chassis_point_ohm(plan: Plan) -> float:
     """From a chassis point into the middle of the body: its joint and half of the body between any two. [Ω]"""
-    body_ohm = plan.job.vehicle.chassis_ohm or joint_ohm("body")
-    return joint_ohm("chassis") + body_ohm / 2
+    body_ohm = plan.job.vehicle.chassis_ohm or _fixed_ohm("body")
+    return _fixed_ohm("chassis") + body_ohm / 2

@@ -10,13 +10,17 @@ from lucernis.practice.rules import DesignVolts, InverterCurrent
 RUNNING_V_PER_12V = 13.5
 # A device without a stated lowest voltage is taken to work down to this share of nominal (10.5 V at 12 V).
 USUAL_MIN_V_FRAC = 0.875
+# What runs so many hours a day runs at a stretch, which warms its fuse through. Common practice, no source.
+LONG_HOURS = 3.0
 
 
 @dataclass(frozen=True, slots=True)
 class LoadFigures:
     """What one entry of the load list draws, all its pieces together.
 
-    `power_w` and `current_a` are None while neither was given.
+    `power_w` and `current_a` are None while neither was given. `peak_a` is the most that flows: a constant-power load
+    at the lowest volts it still works at, an inverter at its rating; `rated_w` what it draws then at any volts. `long`
+    tells that it runs for hours at a stretch.
     """
 
     rated_v: float
@@ -26,6 +30,9 @@ class LoadFigures:
     design_current_a: float
     ah_per_day: float | None
     min_v: float
+    peak_a: float
+    rated_w: float | None
+    long: bool
 
 
 def design_v(school: DesignVolts, *, nominal_v: float, min_v: float) -> float:
@@ -167,7 +174,25 @@ def inverter_figures(load: Load, inverter: Inverter, *, nominal_v: float, school
     hours = load.hours_per_day
     on = inverter.standby_hours if inverter.standby_hours is not None else hours
     ah = None if hours is None else (power_w * hours + inverter.standby_w * (on or 0.0)) / nominal_v
-    return LoadFigures(float(nominal_v), power_w, power_w / nominal_v, low_v, design_a, ah, low_v)
+    rated_w = inverter.continuous_w / inverter.efficiency_frac
+    return LoadFigures(
+        rated_v=float(nominal_v),
+        power_w=power_w,
+        current_a=power_w / nominal_v,
+        design_v=low_v,
+        design_current_a=design_a,
+        ah_per_day=ah,
+        min_v=low_v,
+        # The rule of thumb may stand below what really flows when the bank is low.
+        peak_a=max(design_a, rated_w / low_v),
+        rated_w=rated_w,
+        long=is_long(hours),
+    )
+
+
+def is_long(hours_per_day: float | None) -> bool:
+    """Whether a load runs for hours at a stretch."""
+    return hours_per_day is not None and hours_per_day >= LONG_HOURS
 
 
 def inverter_efficiency_frac(inverter: Inverter, ac_w: float) -> float:
@@ -224,12 +249,13 @@ def load_figures(
     if load.current_a is not None:
         each_w = load.current_a * rated_v
     if each_w is None:
-        return LoadFigures(rated_v, None, None, volts, 0.0, None, min_v)
+        return LoadFigures(rated_v, None, None, volts, 0.0, None, min_v, 0.0, None, long=False)
     at_v = max(volts, rated_v) if load.behaviour == "resistive" else volts
     # Amperes typed for a constant-power device are its current at the rated volts; they are kept as typed there.
     design_a = load.count * load_current_a(load.behaviour, power_w=each_w, rated_v=rated_v, at_v=at_v)
     nominal_a = load.count * load_current_a(load.behaviour, power_w=each_w, rated_v=rated_v, at_v=nominal_v)
     ah_per_day = None if load.hours_per_day is None else nominal_a * load.hours_per_day
+    least_a = load.count * load_current_a(load.behaviour, power_w=each_w, rated_v=rated_v, at_v=min_v)
     return LoadFigures(
         rated_v=rated_v,
         power_w=load.count * each_w,
@@ -238,6 +264,9 @@ def load_figures(
         design_current_a=design_a,
         ah_per_day=ah_per_day,
         min_v=min_v,
+        peak_a=max(design_a, least_a),
+        rated_w=load.count * each_w,
+        long=is_long(load.hours_per_day),
     )
 
 
@@ -258,4 +287,6 @@ def coil_figures(coil_a: float, *, nominal_v: float) -> LoadFigures:
         as relays usually do (common practice, no source).
     """
     power_w = coil_a * nominal_v
-    return LoadFigures(nominal_v, power_w, coil_a, nominal_v, coil_a, None, 0.7 * nominal_v)
+    return LoadFigures(
+        nominal_v, power_w, coil_a, nominal_v, coil_a, None, 0.7 * nominal_v, coil_a, power_w, long=False
+    )

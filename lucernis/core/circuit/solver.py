@@ -30,6 +30,8 @@ TOLERANCE_V = 1e-8
 FOLD_FRAC = 0.5
 # Up to so many nodes a dense matrix is quicker than a sparse one.
 DENSE_NODES = 150
+# Below this a device has no voltage.
+_LEAST_V = 1e-6
 _CHORD_STEPS = 12
 _STEPS = 60
 
@@ -63,6 +65,7 @@ class Circuit:
     source_neg: list[int] = field(default_factory=list)
     source_v: list[float] = field(default_factory=list)
     source_ohm: list[float] = field(default_factory=list)
+    source_held: list[int] = field(default_factory=list)
     load_pos: list[int] = field(default_factory=list)
     load_neg: list[int] = field(default_factory=list)
     load_kind: list[LoadKind] = field(default_factory=list)
@@ -77,13 +80,20 @@ class Circuit:
         self.conductor_ohm.append(max(resistance_ohm, LEAST_CONDUCTOR_OHM))
         return len(self.conductor_ohm) - 1
 
-    def source(self, pos: int, neg: int, emf_v: float, internal_ohm: float = STIFF_SOURCE_OHM) -> int:
-        """Add a source of an open-circuit voltage [V] behind a resistance [Ω]; returns its index."""
+    def source(
+        self, pos: int, neg: int, emf_v: float, internal_ohm: float = STIFF_SOURCE_OHM, *, held: int = -1
+    ) -> int:
+        """Add a source of an open-circuit voltage [V] behind a resistance [Ω]; returns its index.
+
+        Sources of one `held` group stand for batteries side by side: their terminals are held at their volts on the
+        mean, so that they share a load by their resistances while drop is still counted from those volts.
+        """
         require_range("emf_v", emf_v, least=0)
         self.source_pos.append(pos)
         self.source_neg.append(neg)
         self.source_v.append(emf_v)
         self.source_ohm.append(max(require_range("internal_ohm", internal_ohm, least=0), STIFF_SOURCE_OHM))
+        self.source_held.append(held)
         return len(self.source_v) - 1
 
     def load(self, pos: int, neg: int, kind: LoadKind, value: float) -> int:
@@ -107,14 +117,15 @@ class Solution:
     """Voltages and currents of a circuit.
 
     Shapes: `node_v` (n_nodes,), `conductor_a` (n_conductors,) from -> to and `conductor_v` along it where it carries,
-    `source_a` (n_sources,) out of the positive, `load_v`, `load_a`, `served` (n_loads,), `live` (n_nodes,): joined to
-    a source. A load not served has collapsed or hangs on no source.
+    `source_a` (n_sources,) out of the positive, `source_emf_v` behind their resistances, `load_v`, `load_a`, `served`
+    (n_loads,), `live` (n_nodes,): joined to a source. A load not served has collapsed or hangs on no source.
     """
 
     node_v: Floats
     conductor_a: Floats
     conductor_v: Floats
     source_a: Floats
+    source_emf_v: Floats
     load_v: Floats
     load_a: Floats
     served: NDArray[np.bool_]
@@ -193,6 +204,8 @@ class Solver:
         self._closed = np.ones(len(self._c_ohm), dtype=bool) if closed is None else closed
         s_pos, s_neg = self._s_pos, self._s_neg = _ints(circuit.source_pos), _ints(circuit.source_neg)
         self._s_v, self._s_g = np.array(circuit.source_v, dtype=float), 1 / np.array(circuit.source_ohm, dtype=float)
+        held = _ints(circuit.source_held)
+        self._held = tuple(np.flatnonzero(held == group) for group in sorted(set(held.tolist()) - {-1}))
         self._l_pos, self._l_neg = _ints(circuit.load_pos), _ints(circuit.load_neg)
         if swapped is not None and swapped.any():
             self._l_pos, self._l_neg = (
@@ -223,7 +236,6 @@ class Solver:
         self._own_g = np.zeros(len(value))
         self._own_g[resist & fed] = 1 / value[resist & fed]
         self._converters = circuit.converters
-        self._injected = _scatter(n, s_pos, s_neg, self._s_v * self._s_g)
         first = np.concatenate([self._c_from, s_pos, self._l_pos])
         second = np.concatenate([self._c_to, s_neg, self._l_neg])
         self._rows = np.concatenate([first, second, first, second])
@@ -233,13 +245,25 @@ class Solver:
         g = np.concatenate([c_g, self._s_g, load_g])
         return factor_nodes(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
 
-    def _voltages(self, factored: Factored, drawn: Floats) -> Floats:
+    def _injected(self, emf_v: Floats) -> Floats:
+        return _scatter(self._n, self._s_pos, self._s_neg, emf_v * self._s_g)
+
+    def _voltages(self, factored: Factored, drawn: Floats, injected: Floats) -> Floats:
         out = np.zeros(self._n)
         if len(self._keep):
             out[self._keep] = factored.solve(
-                (self._injected - _scatter(self._n, self._l_pos, self._l_neg, drawn))[self._keep]
+                (injected - _scatter(self._n, self._l_pos, self._l_neg, drawn))[self._keep]
             )
         return out
+
+    def _raised(self, emf_v: Floats, node_v: Floats) -> float:
+        """Raise the batteries of held groups by what their terminals miss on the mean; the most one missed. [V]"""
+        most = 0.0
+        for group in self._held:
+            missed = float((self._s_v[group] - (node_v[self._s_pos[group]] - node_v[self._s_neg[group]])).mean())
+            emf_v[group] += missed
+            most = max(most, abs(missed))
+        return most
 
     def _drawn_a(
         self, load_v: Floats, live: NDArray[np.bool_], current: NDArray[np.bool_], turned: tuple[Converter, ...] = ()
@@ -263,13 +287,18 @@ class Solver:
                 out[one.gives] -= one.efficiency_frac * takes_v * takes_a / gives_v
         return out
 
-    def _with_sources(self, source_v: Floats | None, source_ohm: Floats | None) -> Solver:
+    def _changed(
+        self, source_v: Floats | None, source_ohm: Floats | None, load_value: Floats | None, *, hold: bool
+    ) -> Solver:
         other = copy.copy(self)
         if source_v is not None:
             other._s_v = source_v
         if source_ohm is not None:
             other._s_g = 1 / np.maximum(source_ohm, STIFF_SOURCE_OHM)
-        other._injected = _scatter(self._n, self._s_pos, self._s_neg, other._s_v * other._s_g)
+        if load_value is not None:
+            other._value = load_value
+        if not hold:
+            other._held = ()
         return other
 
     def _load_v(self, node_v: Floats) -> Floats:
@@ -279,7 +308,8 @@ class Solver:
     def fold_v(self) -> Floats:
         """See `fold_volts`. [V]"""
         factored = self._factor(np.where(self._closed, 1 / self._c_ohm, 0.0), self._own_g)
-        return FOLD_FRAC * np.maximum(self._load_v(self._voltages(factored, np.zeros(len(self._value)))), 0.0)
+        nothing = np.zeros(len(self._value))
+        return FOLD_FRAC * np.maximum(self._load_v(self._voltages(factored, nothing, self._injected(self._s_v))), 0.0)
 
     def solve(
         self,
@@ -289,6 +319,8 @@ class Solver:
         give: bool = True,
         source_v: Floats | None = None,
         source_ohm: Floats | None = None,
+        load_value: Floats | None = None,
+        hold: bool = True,
     ) -> Solution:
         """Voltages and currents; see `solve_circuit`.
 
@@ -302,6 +334,10 @@ class Solver:
             Converters that are on give what they take; otherwise both their sides count as plain loads.
         source_v, source_ohm : ndarray, shape (n_sources,), optional
             Sources in place of the circuit's own. [V], [Ω]
+        load_value : ndarray, shape (n_loads,), optional
+            Power, current or resistance of the loads in place of the circuit's own; resistances must stay. [W], [A]
+        hold : bool
+            Batteries of one group are held at their volts on the mean; otherwise each is what it is.
 
         Returns
         -------
@@ -313,8 +349,9 @@ class Solver:
         c_g, load_g = np.where(self._closed, 1 / ohm, 0.0), np.where(works, self._own_g, 0.0)
         power, current = self._power & works, self._current & works
         collapsed = np.zeros(len(self._value), dtype=bool)
-        if source_v is not None or source_ohm is not None:
-            return self._with_sources(source_v, source_ohm).solve(conductor_ohm, on, give=give)
+        if source_v is not None or source_ohm is not None or load_value is not None or not (hold or not self._held):
+            other = self._changed(source_v, source_ohm, load_value, hold=hold)
+            return other.solve(conductor_ohm, on, give=give)
         turned = tuple(
             one for one in self._converters if give and works[one.gives] and (one.draws is None or works[one.draws])
         )
@@ -326,38 +363,52 @@ class Solver:
                 low_v[one.draws] = one.in_low_v
         current &= ~turning
         factored = self._factor(c_g, load_g)
-        node_v = self._voltages(factored, np.zeros(len(self._value)))
+        emf_v = self._s_v.copy()
+        injected = self._injected(emf_v)
+        node_v = self._voltages(factored, np.zeros(len(self._value)), injected)
         open_v = self._load_v(node_v)
+        # A device with its terminals exchanged, or with no volts at all, draws nothing: it would have to give power.
+        dead = (power | current) & (open_v <= _LEAST_V)
+        collapsed |= dead
         # Below half of what arrives with nothing drawn a constant-power load has no stable working point.
         fold_v = FOLD_FRAC * np.maximum(open_v, 0.0)
         least_v = np.maximum(fold_v, low_v)
         converged, step, since_mark = False, 0, 0
-        while step < _STEPS + 4 * int(power.sum()):
+        while step < _STEPS + 4 * int((power | current).sum()):
             step += 1
             since_mark += 1
             load_v = self._load_v(node_v)
             live = power & ~collapsed
-            drawn = self._drawn_a(load_v, live, current, turned)
+            drawn = self._drawn_a(load_v, live, current & ~collapsed, turned)
             if since_mark > _CHORD_STEPS and live.any():
                 # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
                 slope = np.where(live & ~turning, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
-                moved = self._voltages(self._factor(c_g, load_g + slope), drawn - slope * load_v)
+                moved = self._voltages(self._factor(c_g, load_g + slope), drawn - slope * load_v, injected)
             else:
-                moved = self._voltages(factored, drawn)
+                moved = self._voltages(factored, drawn, injected)
             new_v = self._load_v(moved)
             below = np.flatnonzero(live & ~(new_v >= least_v))
+            if not len(below):
+                # A plain current is taken off what falls below nothing, so that no device ever gives power.
+                below = np.flatnonzero(current & ~collapsed & (new_v <= _LEAST_V))
             if len(below) or (since_mark > _STEPS // 2 and live.any()):
                 candidates = below if len(below) else np.flatnonzero(live)
                 worst = candidates[np.argmin(np.nan_to_num(new_v[candidates], nan=-np.inf))]
                 collapsed[worst] = True
-                if not turning[worst] and fold_v[worst] > 0:
+                if self._power[worst] and not turning[worst] and fold_v[worst] > 0:
                     load_g[worst] = self._value[worst] / fold_v[worst] ** 2
                     factored = self._factor(c_g, load_g)
-                node_v = self._voltages(factored, self._drawn_a(open_v, power & ~collapsed, current, turned))
+                emf_v = self._s_v.copy()
+                injected = self._injected(emf_v)
+                drawn = self._drawn_a(open_v, power & ~collapsed, current & ~collapsed, turned)
+                node_v = self._voltages(factored, drawn, injected)
                 since_mark = 0
                 continue
             change = float(np.abs(moved - node_v).max()) if self._n else 0.0
             node_v = moved
+            if self._held:
+                change = max(change, self._raised(emf_v, node_v))
+                injected = self._injected(emf_v)
             if change < TOLERANCE_V:
                 converged = True
                 break
@@ -367,9 +418,10 @@ class Solver:
             node_v=node_v,
             conductor_a=along_v * c_g,
             conductor_v=along_v,
-            source_a=(self._s_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
+            source_a=(emf_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
+            source_emf_v=emf_v,
             load_v=load_v,
-            load_a=self._drawn_a(load_v, power & ~collapsed, current, turned) + load_g * load_v,
+            load_a=self._drawn_a(load_v, power & ~collapsed, current & ~collapsed, turned) + load_g * load_v,
             served=self._fed & ~collapsed,
             live=self._sourced,
             converged=converged,

@@ -4,11 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lucernis.plan.model import Battery, Panel
+from lucernis.plan.model import Alternator, Battery, Panel, Plan
 from lucernis.practice.tables import TableRow, load_table
 
 TABLE_V = 12.0
 TABLE_AH = 100.0
+# What an alternator holds at the starter battery, and what is left where the engine's computer lets the voltage sag.
+# Common practice, no source.
+HELD_V_PER_12V = 14.4
+SAGGED_V_PER_12V = 12.8
+# Lithium cells without management have half the resistance of a pack: memory.
+BARE_CELLS_FRAC = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +66,7 @@ def source_figures(battery: Battery, nominal_v: float) -> SourceFigures:
     row = table.find(battery.chemistry)
     blocks = (battery.rated_v or nominal_v) / TABLE_V
     full_v, half_v = float(row["ocv_100"]) * blocks, float(row["ocv_50"]) * blocks
-    scale = TABLE_AH / battery.capacity_ah * blocks / 1000
+    scale = TABLE_AH / battery.capacity_ah * blocks / 1000 * (BARE_CELLS_FRAC if battery.bare_cells else 1.0)
     running_ohm = battery.internal_ohm or float(row["r_mohm_100ah"]) * scale
     cells = [table.cite(row, "ocv_100")]
     if battery.short_circuit_a is not None:
@@ -72,3 +78,31 @@ def source_figures(battery: Battery, nominal_v: float) -> SourceFigures:
         cells.append(table.cite(row, "r_fault_mohm_100ah"))
         note = "by chemistry and capacity"
     return SourceFigures(full_v, half_v, fault_ohm, running_ohm, tuple(cells), note)
+
+
+def alternator_of(plan: Plan) -> Alternator | None:
+    """The first alternator of a plan."""
+    return next((part for part in plan.parts if isinstance(part, Alternator)), None)
+
+
+def alternator_v(plan: Plan, battery_v: float) -> float:
+    """Volts at the starter battery while the engine runs.
+
+    Parameters
+    ----------
+    plan : Plan
+        Says how its alternator is regulated; a steady one where it has none.
+    battery_v : float
+        Nominal voltage of the starter battery. [V]
+
+    Returns
+    -------
+    float
+        What it holds, or what is left where it sags. [V]
+    """
+    alternator = alternator_of(plan)
+    if alternator is not None and alternator.regulation == "sagging":
+        return SAGGED_V_PER_12V * battery_v / 12
+    if alternator is not None and alternator.held_v is not None:
+        return alternator.held_v
+    return HELD_V_PER_12V * battery_v / 12

@@ -208,16 +208,21 @@ def supply_figures(supply: Supply, plan_v: float) -> LoadFigures:
         if charger.in_a is not None:
             design_a = min(design_a, charger.in_a)
             power_w = min(power_w, charger.in_a * nominal_v)
-        return LoadFigures(nominal_v, power_w, power_w / nominal_v, low_v, design_a, None, low_v)
+        return LoadFigures(
+            nominal_v, power_w, power_w / nominal_v, low_v, design_a, None, low_v, design_a, power_w, long=True
+        )
     if supply.terminal == "pv":
         panels = list(supply.panels)
         if not panels:
-            return LoadFigures(plan_v, None, None, plan_v, 0.0, None, 0.0)
+            return LoadFigures(plan_v, None, None, plan_v, 0.0, None, 0.0, 0.0, None, long=True)
         power_w, short_a = panel_power_w(panels), panel_short_a(panels)
         string_v = panels[0].mp_v * panels[0].series
-        return LoadFigures(string_v, power_w, power_w / string_v, string_v, PANEL_MARGIN * short_a, None, 0.0)
+        design_a = PANEL_MARGIN * short_a
+        return LoadFigures(
+            string_v, power_w, power_w / string_v, string_v, design_a, None, 0.0, design_a, power_w, long=True
+        )
     out_a = each_out_a(charger)
-    return LoadFigures(plan_v, out_a * plan_v, out_a, plan_v, out_a, None, 0.0)
+    return LoadFigures(plan_v, out_a * plan_v, out_a, plan_v, out_a, None, 0.0, out_a, out_a * plan_v, long=True)
 
 
 def supply_limit_frac(supply: Supply, values: RuleValues) -> float:

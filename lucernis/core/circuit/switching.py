@@ -7,12 +7,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from lucernis.core.circuit.terminals import has_positive, part_id_of, point, positive_point
-from lucernis.core.circuit.topology import Topology
+from lucernis.core.circuit.topology import Topology, is_spare
 from lucernis.errors import UnknownRow
-from lucernis.plan.model import Plan, State
+from lucernis.plan.model import Part, Plan, State
 
 Contact = tuple[str, str]
-SWITCHING = ("switch", "keyed_feed", "relay", "isolator")
+SWITCHING = ("switch", "keyed_feed", "relay", "isolator", "diode")
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +22,10 @@ class Switched:
     closed: frozenset[Contact]
     open_runs: frozenset[str]
     live: frozenset[str]
+
+
+def _is_diode_isolator(part: Part) -> bool:
+    return part.kind == "isolator" and part.form == "diode"
 
 
 class SwitchingPlan:
@@ -36,10 +40,11 @@ class SwitchingPlan:
         self.plan = plan
         self.switches = [part for part in plan.parts if part.kind in SWITCHING]
         self.reversing = {part.id for part in self.switches if part.kind == "switch" and part.form == "reversing"}
+        self.diodes = {part.id for part in self.switches if part.kind == "diode" or _is_diode_isolator(part)}
         self.roots = [part.id for part in plan.parts if part.kind == "battery"]
         self._touching: dict[str, list[tuple[str, str]]] = {}
         for run in plan.runs:
-            if has_positive(run):
+            if has_positive(run) and not is_spare(run, parts):
                 start = positive_point(parts[run.start.part], run.start, "start")
                 finish = positive_point(parts[run.finish.part], run.finish, "finish")
                 self._touching.setdefault(start, []).append((run.id, finish))
@@ -67,7 +72,8 @@ class SwitchingPlan:
         for contact in closed:
             one, other = self.contacts[contact]
             across.setdefault(one, []).append(other)
-            across.setdefault(other, []).append(one)
+            if contact[0] not in self.diodes:
+                across.setdefault(other, []).append(one)
         live = set(self.roots if roots is None else roots)
         queue = deque(live)
         while queue:
@@ -79,6 +85,42 @@ class SwitchingPlan:
                     queue.append(there)
         return frozenset(live)
 
+    def way_between(self, some: Iterable[str], others: Iterable[str], *, through: str) -> tuple[str, ...]:
+        """Runs on the shortest positive way from one of some batteries to one of others through a part's contact.
+
+        Empty where the contact does not join them.
+        """
+        here, there = set(some), set(others)
+        usual = [contact for contact in self.ordinary.closed if contact[0] != through]
+        first = self._way_to(through, here | there, usual)
+        second = self._way_to(point(through, "out"), here | there, usual)
+        if first is None or second is None or (first[1] in here) == (second[1] in here):
+            return ()
+        return (*first[0], *second[0])
+
+    def _way_to(self, start: str, goals: set[str], closed: Iterable[Contact]) -> tuple[tuple[str, ...], str] | None:
+        """Runs from a point to the nearest of some points, and which it is."""
+        across: dict[str, list[str]] = {}
+        for contact in closed:
+            one, other = self.contacts[contact]
+            across.setdefault(one, []).append(other)
+            across.setdefault(other, []).append(one)
+        came: dict[str, tuple[str, str]] = {start: ("", "")}
+        queue = deque([start])
+        while queue:
+            here = queue.popleft()
+            if here in goals:
+                goal, way = here, []
+                while here != start:
+                    here, run = came[here]
+                    way += [run] if run else []
+                return tuple(way), goal
+            for run, there in [*self._touching.get(here, ()), *(("", one) for one in across.get(here, ()))]:
+                if there not in came:
+                    came[there] = (here, run)
+                    queue.append(there)
+        return None
+
     def in_state(self, state: State) -> Switched:
         """What a state closes. Relays start at rest and pull in as their coils come alive."""
         if not self.switches and not state.open:
@@ -89,7 +131,7 @@ class SwitchingPlan:
         for part in self.switches:
             follower = part.kind == "keyed_feed" and follows[part.follows]
             joins = part.kind == "isolator" and (state.engine_on or (part.two_way and state.shore_on))
-            if follower or joins:
+            if follower or joins or part.kind == "diode":
                 closed.add((part.id, "main"))
             elif part.kind == "switch" and part.id not in state.open:
                 at = position.get(part.id, "a")
@@ -97,6 +139,8 @@ class SwitchingPlan:
                     closed.add((part.id, "main"))
                 elif at == "b":
                     closed.add((part.id, "b"))
+                    if part.form == "three_position" and part.position_b == "both":
+                        closed.add((part.id, "main"))
         open_runs = frozenset(state.open) & {run.id for run in self.plan.runs}
         relays = {part.id for part in self.switches if part.kind == "relay"}
         while True:

@@ -42,8 +42,12 @@ def negative_point(part: Part, end: End, side: Side) -> str:
         return point(part.id, terminal)
     if part.kind == "charger":
         return back_point(part, terminal)
-    two = part.kind == "shunt" or (part.kind == "switch" and part.form == "reversing")
-    return point(part.id, terminal if two else None)
+    return point(part.id, terminal if parts_negative(part) else None)
+
+
+def parts_negative(part: Part) -> bool:
+    """Whether a part stands in the negative too: a shunt, a switch that reverses or opens both poles."""
+    return part.kind == "shunt" or (part.kind == "switch" and (part.form == "reversing" or part.poles == 2))
 
 
 def back_point(part: Part, terminal: str | None) -> str:
@@ -89,6 +93,7 @@ __all__ = [
     "has_positive",
     "negative_point",
     "part_id_of",
+    "parts_negative",
     "point",
     "positive_point",
     "terminal_of",

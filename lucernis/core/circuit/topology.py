@@ -6,10 +6,11 @@ Contacts count as closed: what a state opens stands in `switching.py`, how the n
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lucernis.core.circuit.terminals import feed_point, has_positive, part_id_of, point
-from lucernis.plan.model import Load, Part, Plan, Run
+from lucernis.plan.model import Joint, Load, Part, Plan, Run
 from lucernis.plan.terminals import terminals
 
 
@@ -21,8 +22,8 @@ class Topology:
     run to the point it is fed from (which need not be the run's own start), `behind` a run to the consumers fed
     through it (loads, coils of relays, terminals of chargers), `loads_behind` to the loads among them, `parts` an id
     to its part, `root_of` a point to the battery or panel it hangs on. Runs in `closing` join two points that are both
-    fed already, so that those in `both_fed` can be fed from either end; runs in `dead` hang on nothing; `returns` are
-    negatives alone and links in series.
+    fed already, so that those in `both_fed` can be fed from either end; runs in `dead` hang on nothing, `spares` are
+    capped; `returns` are negatives alone and links in series.
     """
 
     order: tuple[str, ...]
@@ -35,6 +36,7 @@ class Topology:
     closing: tuple[str, ...]
     both_fed: frozenset[str]
     dead: tuple[str, ...]
+    spares: frozenset[str]
     returns: tuple[str, ...]
     runs: dict[str, Run]
     parts: dict[str, Part]
@@ -51,11 +53,20 @@ class Topology:
         return self.ends_of[run.id]
 
 
-def _joined(plan: Plan, ends_of: dict[str, tuple[str, str]]) -> dict[str, list[tuple[Run, str]]]:
+def is_spare(run: Run, parts: Mapping[str, Part]) -> bool:
+    """Whether a run is a spare: one end capped, and no fuse yet, so that nothing is on it."""
+    if run.fuse_at_start is not None or run.fuse_at_finish is not None:
+        return False
+    return any(isinstance(part := parts[end.part], Joint) and part.form == "cap" for end in (run.start, run.finish))
+
+
+def _joined(
+    plan: Plan, ends_of: dict[str, tuple[str, str]], spares: frozenset[str]
+) -> dict[str, list[tuple[Run, str]]]:
     """For each feed point the runs that touch it, with the point at their other end."""
     touching: dict[str, list[tuple[Run, str]]] = {part.id: [] for part in plan.parts}
     for run in plan.runs:
-        if not has_positive(run):
+        if not has_positive(run) or run.id in spares:
             continue
         start, finish = ends_of[run.id]
         touching.setdefault(start, []).append((run, finish))
@@ -84,7 +95,8 @@ def trace(plan: Plan) -> Topology:
         )
         for run in plan.runs
     }
-    touching = _joined(plan, ends_of)
+    spares = frozenset(run.id for run in plan.runs if is_spare(run, parts))
+    touching = _joined(plan, ends_of, spares)
     roots = [part.id for part in plan.parts if part.kind == "battery"]
     panels = deque(part.id for part in plan.parts if part.kind == "panel")
     root_of = {root: root for root in roots}
@@ -149,7 +161,8 @@ def trace(plan: Plan) -> Topology:
         else behind,
         closing=tuple(closing),
         both_fed=_both_fed(closing, start_of, finish_of, feeder_of),
-        dead=tuple(run.id for run in plan.runs if has_positive(run) and run.id not in used),
+        dead=tuple(run.id for run in plan.runs if has_positive(run) and run.id not in used and run.id not in spares),
+        spares=spares,
         returns=tuple(run.id for run in plan.runs if not has_positive(run)),
         runs={run.id: run for run in plan.runs},
         parts=parts,

@@ -117,7 +117,7 @@ def bank_model(plan: Plan, bank: BankFigures) -> BankModel:
         soc_points=(0.0, 0.25, 0.5, 0.75, 1.0),
         volt_points=tuple(float(chemistry[name]) * blocks for name in names),
         resistance_ohm=1 / siemens,
-        charge_a=bank.charge_a if bank.charge_a is not None else float(chemistry["charge_c"]) * bank.capacity_ah,
+        charge_a=bank.charge_a,
         taper_from=float(planning["taper_from"]),
         taper_to_frac=float(planning["taper_to_frac"]),
         charge_frac=float(chemistry["charge_efficiency"]),

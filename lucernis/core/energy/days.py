@@ -9,14 +9,15 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from lucernis.core.circuit.batteries import acceptance_a
 from lucernis.core.circuit.supplies import panels_on
 from lucernis.core.circuit.terminals import point
 from lucernis.core.energy.battery import BankModel, bank_model
 from lucernis.core.energy.climate import Climate, module_power_w
 from lucernis.core.energy.usage import StateDraw, Usage, usage_of
 from lucernis.core.power.bank import BankFigures, bank_figures
-from lucernis.core.power.charging import acceptance_a, alternator_spare_a, study_charge
-from lucernis.core.sizing.search import Sized
+from lucernis.core.power.charging import alternator_spare_a, study_charge
+from lucernis.core.sizing.choice import Sized
 from lucernis.plan.model import Charger, Plan
 
 Floats = NDArray[np.float64]

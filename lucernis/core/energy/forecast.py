@@ -19,7 +19,7 @@ from lucernis.core.energy.days import (
     scene_of,
     thin_out,
 )
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
 from lucernis.errors import require_range
 from lucernis.plan.model import Plan
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from lucernis.core.circuit.loads import inverter_efficiency_frac
 from lucernis.core.circuit.terminals import part_id_of
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
 from lucernis.plan.model import Charger, Load, Plan, Slot
 
 HOURS = 24.0

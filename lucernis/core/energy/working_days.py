@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.energy.climate import Weather
 from lucernis.core.energy.days import Scene
 from lucernis.core.energy.forecast import Course, Forecast, forecast
-from lucernis.core.power.bank import house_batteries
 from lucernis.core.report import Input, Working
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
 from lucernis.plan.model import Plan
 from lucernis.practice.tables import TableRow, load_table
 

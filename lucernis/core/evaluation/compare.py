@@ -17,7 +17,7 @@ class RunShort:
 
     wire_label: str
     fuse_a: float | None
-    drop_to_end_frac: float
+    conductor_drop_to_end_frac: float
     verdict: str
 
 
@@ -51,7 +51,9 @@ class Comparison:
 
 
 def _short(run: RunReport) -> RunShort:
-    return RunShort(run.wire.label, run.fuse.rating_a if run.fuse else None, run.worst.drop_to_end_frac, run.verdict)
+    return RunShort(
+        run.wire.label, run.fuse.rating_a if run.fuse else None, run.worst.conductor_drop_to_end_frac, run.verdict
+    )
 
 
 def run_changes(before: Report, after: Report) -> list[RunChange]:

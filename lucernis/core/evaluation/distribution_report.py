@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.faults.guards import EndGuard
 from lucernis.core.faults.study import Fault, FaultStudy
 from lucernis.core.report import FaultReport, GuardReport, NodeReport
+from lucernis.core.sizing.both_ends import EndGuard
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import fuse_run
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.states import StateResult
 from lucernis.core.wire.heat import Covered, steady_c, wall_mm
 from lucernis.plan.model import Part, Plan
 
@@ -90,10 +92,15 @@ def _expected_v(between_v: float, sized: Sized, name: str, at: int) -> float:
 
 @dataclass(frozen=True, slots=True)
 class RunHeat:
-    """Conductor and surface temperature, shapes (n_states, n_runs). [°C]"""
+    """Conductor and surface temperature, shapes (n_states, n_runs), as lived and with inverters at their rating [°C];
+    `duty_sqrt` is what a load that runs a share of the time takes off its current. [1]
+    """
 
     conductor_c: NDArray[np.float64]
     surface_c: NDArray[np.float64]
+    rated_c: NDArray[np.float64]
+    rated_surface_c: NDArray[np.float64]
+    duty_sqrt: NDArray[np.float64]
 
 
 def run_heat(plan: Plan, sized: Sized) -> RunHeat:
@@ -115,7 +122,8 @@ def run_heat(plan: Plan, sized: Sized) -> RunHeat:
     """
     runs = plan.runs
     if not runs:
-        return RunHeat(np.empty((len(plan.states), 0)), np.empty((len(plan.states), 0)))
+        nothing = np.empty((len(plan.states), 0))
+        return RunHeat(nothing, nothing, nothing, nothing, nothing)
     sizes = [sized.chosen[run.id].size for run in runs]
     wire = Covered(
         np.array([size.area_mm2 for size in sizes]),
@@ -124,17 +132,23 @@ def run_heat(plan: Plan, sized: Sized) -> RunHeat:
     )
     ambient = np.array([sized.cases[run.id].around.ambient_c for run in runs])
     crowd = np.array([run.parallel * sized.chosen[run.id].amp.bundle_factor for run in runs])
-    amps = np.array([[abs(sized.states[state.id].run_a[run.id]) for run in runs] for state in plan.states])
-    return RunHeat(*steady_c(wire, amps * np.sqrt(_duty(plan, sized)) / crowd, ambient))
+
+    def warm(results: Mapping[str, StateResult]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        amps = np.array([[abs(results[state.id].run_a[run.id]) for run in runs] for state in plan.states])
+        return steady_c(wire, amps * np.sqrt(_duty(plan, sized, results)) / crowd, ambient)
+
+    shown = warm(sized.states)
+    rated = shown if sized.rated is sized.states else warm(sized.rated)
+    return RunHeat(*shown, *rated, np.sqrt(_duty(plan, sized, sized.rated)))
 
 
-def _duty(plan: Plan, sized: Sized) -> NDArray[np.float64]:
+def _duty(plan: Plan, sized: Sized, results: Mapping[str, StateResult]) -> NDArray[np.float64]:
     """Share of the time the current of each run flows, shape (n_states, n_runs): by the loads that draw it."""
     out = np.ones((len(plan.states), len(plan.runs)))
     behind = {**sized.topology.behind, **sized.returns.through}
     for row, state in enumerate(plan.states):
         shares = {one.load: one.share for one in state.duty}
-        drawn = sized.states[state.id].load_a
+        drawn = results[state.id].load_a
         if not shares:
             continue
         for column, run in enumerate(plan.runs):

@@ -9,9 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import CAUTION, Finding, Working
+from lucernis.errors import BadDocument, FieldProblem
 from lucernis.plan.document import check_plan
 from lucernis.plan.model import Battery, End, Fuse, Job, Load, Override, Plan, Practice, Run, SizeRef, WirePin, Zone
-from lucernis.plan.units import LengthReading
+from lucernis.plan.units import LONG_M, LengthReading
 from lucernis.practice.rules import FuseFamily
 
 OF_THE_SYSTEM = {
@@ -23,7 +24,13 @@ OF_THE_SYSTEM = {
     "fault-harms-wire",
     "not-selective",
     "inverter-no-switch",
+    "battery-limit-usual",
+    "bond-missing",
 }
+
+
+# A short no family of fuse minds.
+UNKNOWN_SHORT_A = 500.0
 
 
 class SizeRequest(BaseModel):
@@ -75,6 +82,8 @@ class SizeAnswer:
     design_current_a: float
     length_m: float
     loop_length_m: float
+    conductor_drop_v: float
+    conductor_drop_frac: float
     drop_v: float
     drop_frac: float
     limit_frac: float
@@ -111,6 +120,11 @@ def request_plan(request: SizeRequest) -> Plan:
     if request.margin_frac is not None:
         overrides.append(Override(rule="margin_frac", value=request.margin_frac, reason="asked for"))
     pin = request.pinned_size
+    if request.length_m / (2 if request.length_reading == "loop" else 1) > LONG_M and not request.length_confirmed:
+        raise BadDocument(
+            "a long run",
+            [FieldProblem("#/length_m", f"over {LONG_M:g} m one way; set length_confirmed if it is meant")],
+        )
     length_m = request.length_m / (2 if request.length_reading == "loop" else 1)
     run = Run(
         id="r1",
@@ -137,6 +151,8 @@ def request_plan(request: SizeRequest) -> Plan:
         sensitive=request.sensitive,
         drop_limit_frac=request.limit_pct / 100 if request.limit_pct is not None else None,
     )
+    # Nothing is known of the battery: what its short would ask of a fuse is left to the plan that has one.
+    battery = Battery(id="b1", name="Battery", tag="B01", short_circuit_a=UNKNOWN_SHORT_A)
     return check_plan(
         Plan(
             job=Job(name="One run"),
@@ -145,7 +161,7 @@ def request_plan(request: SizeRequest) -> Plan:
             zones=(
                 Zone(id="z1", name="Where it lies", ambient_c=request.ambient_c, engine_space=request.engine_space),
             ),
-            parts=(Battery(id="b1", name="Battery", tag="B01"), load),
+            parts=(battery, load),
             runs=(run,),
         )
     )
@@ -185,6 +201,8 @@ def size_run(request: SizeRequest) -> SizeAnswer:
         design_current_a=run.design_current_a,
         length_m=run.length_m,
         loop_length_m=run.loop_length_m,
+        conductor_drop_v=load.worst.conductor_drop_v,
+        conductor_drop_frac=load.worst.conductor_drop_frac,
         drop_v=load.worst.drop_v,
         drop_frac=load.worst.drop_frac,
         limit_frac=load.limit_frac,

@@ -5,17 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lucernis.core.circuit.sources import source_figures
+from lucernis.core.circuit.batteries import acceptance_a, strings_of
+from lucernis.core.circuit.sources import alternator_of, alternator_v, source_figures
 from lucernis.core.energy.bank_size import BankSize, bank_sizes
 from lucernis.core.energy.usage import LoadUse, usage_of
 from lucernis.core.evaluation.evaluate import plan_rules
-from lucernis.core.power.bank import bank_figures, battery_mass_kg, strings_of
+from lucernis.core.power.bank import bank_figures, battery_mass_kg
 from lucernis.core.power.charging import (
     PanelFit,
-    acceptance_a,
-    alternator_of,
     alternator_spare_a,
-    alternator_v,
     engine_draw_a,
     panel_fit,
     rated_out_a,
@@ -23,7 +21,7 @@ from lucernis.core.power.charging import (
 )
 from lucernis.core.power.costs import Costs, Mass, costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.plan.model import Battery, Charger, Plan
 from lucernis.plan.prices import Price
 

@@ -7,7 +7,7 @@ from lucernis.core.evaluation.distribution_report import fault_report
 from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.faults.study import study_faults
 from lucernis.core.report import ShortsReport
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.plan.model import Plan
 
 

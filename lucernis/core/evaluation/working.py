@@ -6,10 +6,14 @@ from collections.abc import Iterable
 
 from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.circuit.topology import path_runs
-from lucernis.core.protection.fuses import OVER_LOAD_FACTOR, family
+from lucernis.core.protection.fuses import family
 from lucernis.core.report import Input, Working
-from lucernis.core.sizing.options import Case, Option, leg_count
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
+from lucernis.core.sizing.options import Case
+from lucernis.core.sizing.states import StateResult
+from lucernis.core.sizing.stretch import Option, leg_count
+from lucernis.core.wire.copper import ALPHA_PER_K
+from lucernis.core.wire.joints import joint_kind
 from lucernis.plan.model import Load, Plan, Run
 from lucernis.practice.rules import Rules
 from lucernis.practice.tables import TableRow
@@ -25,6 +29,8 @@ class WorkingBook:
         self._names = {part.id: part.name for part in plan.parts}
         self._states = {state.id: state.name for state in plan.states}
         self._schools: dict[str, str] = {}
+        self._parts: dict[int, dict[str, tuple[float, float, float]]] = {}
+        self._index = {run.id: at for at, run in enumerate(plan.runs)}
 
     def _name(self, consumer: str) -> str:
         """Name of a load, or of the relay whose coil it is."""
@@ -66,146 +72,30 @@ class WorkingBook:
         where = f"{self.rules.set_label}{changed}; {origin.source}, {origin.certainty}"
         return f"{origin.label.rstrip('.')}: {origin.shown} ({where})"
 
-    def load(self, load: Load) -> None:
-        """Workings of one load."""
-        figures = self.sized.demand.loads[load.id]
-        count = Input("n", "count", float(load.count), "")
-        if figures.power_w is None:
-            return
-        volts = Input("V", "rated volts", figures.rated_v, "V")
-        if load.power_w is not None:
-            self.add(
-                load.id,
-                "current_a",
-                f"{load.name}: current",
-                "I = n · P / V",
-                [count, Input("P", "power each", load.power_w, "W"), volts],
-                figures.current_a,
-                "A",
-            )
-            self.add(
-                load.id,
-                "power_w",
-                f"{load.name}: power",
-                "P = n · P₁",
-                [count, Input("P₁", "power each, as typed", load.power_w, "W")],
-                figures.power_w,
-                "W",
-            )
-        else:
-            each = Input("I₁", "current each, as typed", load.current_a or 0.0, "A")
-            self.add(
-                load.id, "power_w", f"{load.name}: power", "P = n · I₁ · V", [count, each, volts], figures.power_w, "W"
-            )
-            self.add(load.id, "current_a", f"{load.name}: current", "I = n · I₁", [count, each], figures.current_a, "A")
-        formula = {"constant_power": "Ib = P / V", "constant_current": "Ib = P / Vr", "resistive": "Ib = P · V / Vr²"}[
-            load.behaviour
-        ]
-        self.add(
-            load.id,
-            "design_current_a",
-            f"{load.name}: design current",
-            formula,
-            [
-                Input("P", "power, all pieces", figures.power_w, "W"),
-                Input("V", "design volts", figures.design_v, "V"),
-                Input("Vr", "rated volts", figures.rated_v, "V"),
-            ],
-            figures.design_current_a,
-            "A",
-            school=self.school("design_volts"),
-        )
-        if figures.ah_per_day is not None and load.hours_per_day is not None:
-            hours = load.hours_per_day
-            self.add(
-                load.id,
-                "ah_per_day",
-                f"{load.name}: charge a day",
-                "Q = I · t",
-                [
-                    Input("I", "current at nominal volts", figures.ah_per_day / hours if hours else 0.0, "A"),
-                    Input("t", "hours a day", hours, "h"),
-                ],
-                figures.ah_per_day,
-                "Ah",
-            )
-        self._load_drop(load)
+    def parts(self, result: StateResult, point: str) -> tuple[float, float, float]:
+        """Volts lost in conductors, joints and fuses to a point in a state. [V]"""
+        if id(result) not in self._parts:
+            self._parts[id(result)] = self.sized.parts_lost_v(result)
+        return self._parts[id(result)].get(point, (0.0, 0.0, 0.0))
 
-    def _load_drop(self, load: Load) -> None:
-        path = path_runs(self.sized.topology, load.id)
-        worst = max(
-            (result for result in self.sized.states.values() if load.id in result.load_a),
-            key=lambda result: self.sized.home_v(load.id) - result.part_v[load.id],
-            default=None,
-        )
-        if not path or worst is None:
-            return
-        drop_v = self.sized.home_v(load.id) - worst.part_v[load.id]
-        inputs = [
-            Input(
-                f"ΔU {self._tags[run]}",
-                f"drop of {self._tags[run]} at {abs(worst.run_a[run]):.2f} A",
-                worst.run_drop_v[run],
-                "V",
+    def along(self, result: StateResult, point: str) -> list[Input]:
+        """What the conductors of each leg on the way to a point lose."""
+        lost = result.leg_v * self.sized.shares.wire
+        found = []
+        for at, leg, sign in self.sized.ways.pieces[point]:
+            run = self.plan.runs[at]
+            way = "positive" if leg == 0 else "negative"
+            found.append(
+                Input(
+                    "u", f"{run.tag}, {way} at {abs(result.run_a[run.id]):.2f} A", sign * float(lost[2 * at + leg]), "V"
+                )
             )
-            for run in path
-        ]
-        state = self._states[worst.state_id]
-        note = (
-            f"State: {state}. Battery held at {self.sized.source_v:g} V. The circuit is solved with both legs; "
-            "constant-power loads draw more as their voltage falls."
-        )
-        self.add(
-            load.id,
-            "drop_v",
-            f"{load.name}: drop from the battery",
-            "ΔU = sum over the way",
-            inputs,
-            drop_v,
-            "V",
-            note=note,
-            school=self.school("design_volts"),
-        )
-        rule = "drop_sensitive_frac" if load.sensitive else "drop_other_frac"
-        limit = "limit of its own" if load.drop_limit_frac is not None else self.school(rule)
-        self.add(
-            load.id,
-            "drop_frac",
-            f"{load.name}: drop of nominal volts",
-            "ΔU / Un",
-            [
-                Input("ΔU", "drop from the battery", drop_v, "V"),
-                Input("Un", "nominal volts", float(self.plan.nominal_v), "V"),
-                Input("limit", "greatest drop", self.sized.limit_v[load.id], "V"),
-            ],
-            drop_v / self.plan.nominal_v,
-            "frac",
-            school=limit,
-            note=note,
-        )
+        return found
 
     def run(self, run: Run) -> None:
         """Workings of one run."""
         case, option = self.sized.cases[run.id], self.sized.chosen[run.id]
-        behind = self.sized.topology.behind.get(run.id) or self.sized.returns.through.get(run.id, ())
-        state_id = self.sized.demand.design_state[run.id]
-        on = self.sized.demand.on[state_id]
-        state = self._states[state_id]
-        shown = [load for load in behind if load in on] or list(behind)
-        self.add(
-            run.id,
-            "design_current_a",
-            f"{run.tag}: design current",
-            "Ib = sum of the loads behind it that are on together",
-            [
-                Input("Ib", self._names[part_id_of(load)], self.sized.demand.loads[load].design_current_a, "A")
-                for load in shown
-            ],
-            case.design_current_a,
-            "A",
-            school=self.school("design_volts"),
-            note=f"Worst state: {state}.",
-        )
+        self._currents(run, case)
         self.add(
             run.id,
             "length_m",
@@ -224,7 +114,44 @@ class WorkingBook:
         self._ampacity(run, case, option)
         self._wire(run, case, option)
         self._fuse(run, case)
-        self._drop(run, case, option)
+        self._resistance(run, case, option)
+        self._drop(run, option)
+
+    def _currents(self, run: Run, case: Case) -> None:
+        sized = self.sized
+        behind = sized.topology.behind.get(run.id) or sized.returns.through.get(run.id, ())
+        state_id = sized.demand.design_state[run.id]
+        on = sized.demand.on[state_id]
+        gives = {name for name, supply in sized.demand.supplies.items() if supply.gives}
+        shown = [one for one in behind if one in on and one not in gives]
+        loads = sized.demand.loads
+        for figure, title, value, amps in (
+            ("design_current_a", "design current", case.design_current_a,
+             {one: loads[one].design_current_a for one in shown}),
+            ("greatest_a", "the most that lastingly flows", case.carry_a, {one: loads[one].peak_a for one in shown}),
+        ):  # fmt: skip
+            together = sum(amps.values())
+            self.add(
+                run.id,
+                figure,
+                f"{run.tag}: {title}",
+                "I = max(Σ I₁; I₂)",
+                [Input("I₁", self._name(one), each, "A") for one, each in amps.items()]
+                + [
+                    Input(
+                        "I₂",
+                        "the largest by itself, what a charger gives or takes, its part of a bank, what it is planned "
+                        "for, or what was solved",
+                        value if value > together * (1 + 1e-9) else 0.0,
+                        "A",
+                    )
+                ],
+                value,
+                "A",
+                school=self.school("design_volts"),
+                note=f"Worst state: {self._states[state_id]}."
+                + ("" if figure == "design_current_a" else " Constant-power loads at the lowest volts they work at."),
+            )
 
     def _ampacity(self, run: Run, case: Case, option: Option) -> None:
         amp = option.amp
@@ -232,7 +159,7 @@ class WorkingBook:
             run.id,
             "ampacity_a",
             f"{run.tag}: ampacity",
-            "Iz = table · zone factor · bundling factor",
+            "Iz = table · k_zone · k_bundle",
             [
                 Input(
                     "table",
@@ -257,15 +184,15 @@ class WorkingBook:
 
     def _wire(self, run: Run, case: Case, option: Option) -> None:
         pinned = f"Pinned: {run.wire.reason}" if case.pinned and run.wire is not None else ""
-        stopped = "; ".join(f"{label}: {reason}" for label, reason in case.refusals[:6])
+        stopped = "; ".join(f"{one.label}: {one.text}" for one in case.refusals[:6])
         note = " ".join(part for part in (pinned, f"Not: {stopped}." if stopped else "") if part)
         self.add(
             run.id,
             "wire",
             f"{run.tag}: wire size",
-            "cheapest copper that stands the load, its fuse and the drop to every device behind it",
+            "cheapest copper that stands the load, its fuse, a short, and the drop to every device behind it",
             [
-                Input("Ib", "design current", case.design_current_a, "A"),
+                Input("I", "the most that lastingly flows", case.carry_a, "A"),
                 Input(
                     "Iz", "ampacity here", option.amp.ampacity_a if option.amp.ampacity_a is not None else "none", "A"
                 ),
@@ -274,7 +201,7 @@ class WorkingBook:
             ],
             option.size.label,
             "",
-            rows=[option.size.cell],
+            rows=[option.size.cell, *dict.fromkeys(fitting.cell for _, fitting in case.fittings)],
             school=self.school("shelf"),
             note=(note + " Equal copper is settled for the lower drop.").strip(),
         )
@@ -283,15 +210,37 @@ class WorkingBook:
         own = case.fuse
         if own is None:
             return
-        factor = OVER_LOAD_FACTOR[self.rules.values.fuse_over_load]
+        values = self.rules.values
+        rating_a = own.fuse.rating_a if own.fuse else None
+        name = own.fuse.family if own.fuse else own.families[0]
+        stock = values.stock_a(name) or family(name).ratings_a
+        carry_a = own.carry_a or 0.0
+        factor = own.least_a * own.count / carry_a if carry_a else 0.0
         inputs = [
-            Input("m", "school factor", factor, ""),
-            Input("Ib", "design current", case.design_current_a, "A"),
-            Input("least", "m · Ib", own.least_a, "A"),
+            Input("m", "factor over the load, by the school", factor, ""),
+            Input("I", "the most that lastingly flows", carry_a, "A"),
+            Input("n", "fuses side by side", float(own.count), ""),
+            Input("made", f"{family(name).label} on the shelf", " ".join(f"{one:g}" for one in stock), "A"),
         ]
-        if own.computed is not None and own.fuse is not None and own.fuse.pinned:
-            inputs.append(Input("would be", "without the pin", own.computed.rating_a, "A"))
-        rows = [family(own.fuse.family).cell] if own.fuse else [family(name).cell for name in own.families]
+        if own.fuse is not None and own.fuse.pinned:
+            formula = "In = In₀"
+            inputs.append(Input("In₀", "pinned", own.fuse.rating_a, "A"))
+            if own.computed is not None:
+                inputs.append(Input("would be", "without the pin", own.computed.rating_a, "A"))
+        elif own.school_note and own.maker_cap_a is not None:
+            formula = "In = last(every; cap)"
+            every = sorted({one for family_name in own.families for one in family(family_name).ratings_a})
+            inputs += [
+                Input("every", "made at all", " ".join(f"{one:g}" for one in every), "A"),
+                Input("cap", own.school_note, own.maker_cap_a, "A"),
+            ]
+        elif rating_a is not None and rating_a < own.least_a * (1 - 1e-9):
+            # The largest there is, though the school asks for more.
+            formula = "In = last(made; m · I / n)"
+        else:
+            formula = "In = next(made; max(m · I / n; I_start))"
+            start_a = rating_a if rating_a is not None and _next(stock, own.least_a) != rating_a else 0.0
+            inputs.append(Input("I_start", "the least that its starts, cycles and shelf leave", start_a or 0.0, "A"))
         note = " ".join(
             part for part in (f"Pinned: {own.pin_reason}" if own.pin_reason else "", own.school_note) if part
         )
@@ -299,99 +248,133 @@ class WorkingBook:
             run.id,
             "fuse",
             f"{run.tag}: fuse",
-            "next made rating at or above m · Ib; at most what the wire stands",
+            formula,
             inputs,
-            own.fuse.rating_a if own.fuse else None,
+            rating_a,
             "A",
-            rows=rows,
-            school=self.school("fuse_over_load") + " · " + self.school("fuse_under_wire"),
+            rows=[family(own.fuse.family).cell] if own.fuse else [family(one).cell for one in own.families],
+            school=" · ".join(self.school(one) for one in ("fuse_over_load", "fuse_under_wire", "fuse_stock")),
             note=note,
         )
 
-    def _drop(self, run: Run, case: Case, option: Option) -> None:
+    def _resistance(self, run: Run, case: Case, option: Option) -> None:
         size = option.size
+        known = option.amp.ampacity_a is not None and option.amp.ampacity_a > 0
         self.add(
             run.id,
             "temp_c",
             f"{run.tag}: conductor temperature",
-            "T = Ta + (Tr − Ta) · (Ib / Iz)²",
+            "T = min(250; Ta + max(0; Tr − Ta) · (I / p / Iz)²)" if known else "T = max(Ta; Tr)",
             [
                 Input("Ta", "ambient", case.around.ambient_c, "°C"),
                 Input("Tr", "insulation rating", float(case.insulation_c), "°C"),
-                Input("Ib", "design current", case.design_current_a, "A"),
-                Input(
-                    "Iz", "ampacity here", option.amp.ampacity_a if option.amp.ampacity_a is not None else "none", "A"
-                ),
+                Input("I", "the most that lastingly flows", case.carry_a, "A"),
+                Input("p", "conductors side by side", float(run.parallel), ""),
+                Input("Iz", "ampacity here", option.amp.ampacity_a if option.amp.ampacity_a else "none", "A"),
             ],
             option.temp_c,
             "°C",
         )
-        rows = [size.cell] + [cell for _, cell in case.joint_cells]
+        rows = [size.cell] + [joint_kind(kind).cell for kind, _ in option.joints]
         if case.fuse is not None and case.fuse.fuse is not None:
             rows.append(family(case.fuse.fuse.family).drop_cell)
-        joints = ", ".join(f"{count} × {cell.row}" for count, cell in case.joint_cells)
+        joints = ", ".join(f"{count} × {joint_kind(kind).label.lower()}" for kind, count in option.joints)
         self.add(
             run.id,
             "resistance_ohm",
             f"{run.tag}: resistance, all legs",
-            "R = n · L · R20 · (1 + α · (T − 20)) / p + joints + fuse",
+            "R = n · L · R20 · (1 + α · (T − 20)) / p + R_joints + R_fuse",
             [
                 Input("n", "conductors one after the other", float(leg_count(run)), ""),
                 Input("p", "conductors side by side", float(run.parallel), ""),
                 Input("L", "one way", run.length_m, "m"),
                 Input("R20", f"{size.label} at 20 °C ({size.formula})", size.resistance_20_ohm_per_m * 1000, "mΩ/m"),
-                Input("α", "copper", 0.00393, "1/K"),
+                Input("α", "copper", ALPHA_PER_K, "1/K"),
                 Input("T", "conductor", option.temp_c, "°C"),
-                Input("joints", joints, option.joints_ohm * 1000, "mΩ"),
-                Input("fuse", "with its contacts", option.fuse_ohm * 1000, "mΩ"),
+                Input("R_joints", joints, option.joints_ohm * 1000, "mΩ"),
+                Input("R_fuse", "with its contacts", option.fuse_ohm * 1000, "mΩ"),
             ],
             option.total_ohm * 1000,
             "mΩ",
             rows=rows,
         )
-        worst = max(self.sized.states.values(), key=lambda result: result.run_drop_v[run.id])
-        current_a, drop_v = abs(worst.run_a[run.id]), worst.run_drop_v[run.id]
-        state = self._states[worst.state_id]
-        note = f"State: {state}. The current is solved with the whole circuit."
-        self.add(
-            run.id,
-            "drop_v",
-            f"{run.tag}: drop of this run",
-            "ΔU = I · R",
-            [Input("I", "solved current", current_a, "A"), Input("R", "both legs", option.total_ohm * 1000, "mΩ")],
-            drop_v,
-            "V",
-            note=note,
-        )
+
+    def _drop(self, run: Run, option: Option) -> None:
+        sized, at = self.sized, self._index[run.id]
+        worst = max(sized.rated.values(), key=lambda result: result.run_drop_v[run.id])
+        note = f"State: {self._states[worst.state_id]}. The currents are solved with the whole circuit."
+        amps = worst.solution.conductor_a[2 * at : 2 * at + 2]
+        each_ohm = (option.wire_loop_ohm + option.joints_ohm) / leg_count(run)
+        ohm = (each_ohm + option.fuse_ohm, each_ohm)
+        wire_ohm = option.wire_loop_ohm / leg_count(run)
+        legs = [
+            Input("I₁", "in the positive, from start to finish", float(amps[0]), "A"),
+            Input("I₂", "in the negative, from start to finish", float(amps[1]), "A"),
+        ]
+        for figure, title, value, first_ohm, second_ohm in (
+            ("drop_v", "lost in this run", worst.run_drop_v[run.id], *ohm),
+            ("conductor_drop_v", "lost in its conductors", worst.conductor_drop_v[run.id], wire_ohm, wire_ohm),
+        ):
+            self.add(
+                run.id,
+                figure,
+                f"{run.tag}: {title}",
+                "U = |I₁ · R₁ − I₂ · R₂|",
+                [
+                    *legs,
+                    Input("R₁", "of the positive", first_ohm * 1000, "mΩ"),
+                    Input("R₂", "of the negative", second_ohm * 1000, "mΩ"),
+                ],
+                value,
+                "V",
+                note=note,
+            )
         self.add(
             run.id,
             "current_a",
             f"{run.tag}: current, solved",
-            "nodal analysis of both legs: sum of what the loads behind it draw at the volts they get",
+            "I = max(|U₁ / R₁|; |U₂ / R₂|)",
             [
-                Input("I", self._names[load], worst.load_a[load], "A")
-                for load in self.sized.topology.loads_behind.get(run.id, ())
-                if load in worst.load_a
+                Input("U₁", "along the positive", float(worst.leg_v[2 * at]), "V"),
+                Input("R₁", "of the positive", ohm[0] * 1000, "mΩ"),
+                Input("U₂", "along the negative", float(worst.leg_v[2 * at + 1]), "V"),
+                Input("R₂", "of the negative", ohm[1] * 1000, "mΩ"),
             ],
-            current_a,
+            abs(worst.run_a[run.id]),
             "A",
             note=note,
         )
-        path = path_runs(self.sized.topology, self.sized.topology.finish_of.get(run.id, ""))
-        finish = self.sized.topology.finish_of.get(run.id, run.finish.part)
-        end_v = max(self.sized.home_v(finish) - result.part_v[finish] for result in self.sized.states.values())
-        if path:
-            self.add(
-                run.id,
-                "drop_to_end",
-                f"{run.tag}: drop from the battery to its end",
-                "ΔU = sum over the way; of nominal volts ΔU / Un",
-                [Input(f"ΔU {self._tags[one]}", "drop", worst.run_drop_v[one], "V") for one in path]
-                + [Input("Un", "nominal volts", float(self.plan.nominal_v), "V")],
-                end_v / self.plan.nominal_v,
-                "frac",
-                note=note,
-            )
+        self._to_end(run)
+
+    def _to_end(self, run: Run) -> None:
+        sized = self.sized
+        finish = sized.topology.finish_of.get(run.id)
+        if finish is None or not path_runs(sized.topology, finish):
+            return
+        live = [one for one in sized.rated.values() if one.part_v[finish] > 0]
+        if not live:
+            return
+        worst = max(live, key=lambda one: sized.lost_v(finish, one))
+        wire_v, joints_v, fuses_v = self.parts(worst, finish)
+        end_v = sized.lost_v(finish, worst)
+        nominal_v = self.plan.nominal_v * sized.home_v(finish) / sized.source_v
+        self.add(
+            run.id,
+            "drop_to_end",
+            f"{run.tag}: lost from the source to its end",
+            "u = (U_c + U_j + U_f + U_k) / Un",
+            [
+                Input("U_c", "conductors, there and back, warm", wire_v, "V"),
+                Input("U_j", "joints", joints_v, "V"),
+                Input("U_f", "fuses", fuses_v, "V"),
+                Input("U_k", "contacts, shunts and the body", end_v - wire_v - joints_v - fuses_v, "V"),
+                Input("Un", "nominal volts", nominal_v, "V"),
+                *self.along(worst, finish),
+            ],
+            end_v / nominal_v,
+            "frac",
+            note=f"State: {self._states[worst.state_id]}.",
+        )
 
     def margin(self, run: Run, load: str, limit_frac: float, margin_frac: float) -> None:
         """Working of the least margin behind a run."""
@@ -399,7 +382,7 @@ class WorkingBook:
             run.id,
             "margin_frac",
             f"{run.tag}: least margin behind it",
-            "limit − drop, at the device that has least to spare",
+            "margin = limit − drop",
             [
                 Input("limit", f"greatest drop for {self._names[load]}", limit_frac, "frac"),
                 Input(
@@ -417,9 +400,9 @@ class WorkingBook:
             "plan",
             "ah_per_day",
             "Charge a day",
-            "sum of the loads",
+            "Q = Σ Q₁",
             [
-                Input("Q", load.name, self.sized.demand.loads[load.id].ah_per_day or 0.0, "Ah")
+                Input("Q₁", load.name, self.sized.demand.loads[load.id].ah_per_day or 0.0, "Ah")
                 for load in loads
                 if self.sized.demand.loads[load.id].ah_per_day
             ],
@@ -431,12 +414,16 @@ class WorkingBook:
             "plan",
             "battery_current_a",
             "Current out of the battery",
-            "sum of the solved currents of what is on",
+            "I = Σ I₁",
             [
-                Input("I", self._names[part_id_of(load)], amps, "A")
-                for load, amps in self.sized.states[state].load_a.items()
+                Input("I₁", self._names[one], self.sized.rated[state].battery_a[one], "A")
+                for one in self.sized.battery_ids()
             ],
             battery_a,
             "A",
             note=f"State: {self._states[state]}.",
         )
+
+
+def _next(ratings_a: tuple[float, ...], least_a: float) -> float | None:
+    return next((one for one in ratings_a if one >= least_a * (1 - 1e-9)), None)

@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
-from lucernis.core.circuit.terminals import positive_point
+import numpy as np
+
 from lucernis.core.evaluation.distribution_report import RunHeat
 from lucernis.core.evaluation.working import WorkingBook
 from lucernis.core.faults.guards import Guards
-from lucernis.core.faults.study import FaultStudy
+from lucernis.core.faults.study import Fault, FaultStudy
 from lucernis.core.protection.fuse_curves import band, breaking_capacity
 from lucernis.core.report import Input
-from lucernis.core.sizing.fusing import fuse_run
-from lucernis.core.wire.heat import property_cells, short_time_limit, wall_mm
+from lucernis.core.sizing.fusing import charging_table_v, fuse_run
+from lucernis.core.sizing.stretch import Option
+from lucernis.core.wire.heat import (
+    Covered,
+    adiabatic_end_c,
+    heat_property,
+    insulation_km_per_w,
+    property_cells,
+    short_time_limit,
+    wall_mm,
+)
 from lucernis.plan.model import Part, Plan, Run
 from lucernis.practice.tables import TableRow
 
@@ -18,22 +28,31 @@ from lucernis.practice.tables import TableRow
 def write_heat(book: WorkingBook, run: Run, at: int, heat: RunHeat) -> None:
     """Working of the heat balance of a run in its hottest state."""
     case, option = book.sized.cases[run.id], book.sized.chosen[run.id]
-    states = list(book.sized.states.values())
-    worst = int(heat.conductor_c[:, at].argmax())
-    current_a = abs(states[worst].run_a[run.id])
+    states = list(book.sized.rated.values())
+    worst = int(heat.rated_c[:, at].argmax())
+    conductor_c, surface_c = float(heat.rated_c[worst, at]), float(heat.rated_surface_c[worst, at])
+    current_a = abs(states[worst].run_a[run.id]) / run.parallel / option.amp.bundle_factor * heat.duty_sqrt[worst, at]
+    wall = wall_mm(option.size.area_mm2)
+    wire = Covered(np.array([option.size.area_mm2]), np.array([option.size.resistance_20_ohm_per_m]), np.array([wall]))
+    made_w = float((conductor_c - surface_c) / insulation_km_per_w(wire)[0])
     book.add(
         run.id,
         "heat",
         f"{run.tag}: heat balance",
-        "I² · R(T) = convection + radiation of the surface; T − Ts = heat · ln(D/d) / (2π · k)",
+        "T = Ts + q · ln(D / d) / (2 · π · k)",
         [
-            Input("I", "current of one conductor", current_a / run.parallel, "A"),
-            Input("k_bundle", "bundling factor; its inverse enlarges the current", option.amp.bundle_factor, ""),
+            Input("I", "current of one conductor, enlarged by the bundle's inverse factor", float(current_a), "A"),
             Input("Ta", "air", case.around.ambient_c, "°C"),
-            Input("wall", "usual insulation of that size", wall_mm(option.size.area_mm2), "mm"),
-            Input("Ts", "surface of the insulation", float(heat.surface_c[worst, at]), "°C"),
+            Input("wall", "usual insulation of that size", wall, "mm"),
+            Input(
+                "Ts", "surface of the insulation, where convection and radiation give the heat away", surface_c, "°C"
+            ),
+            Input("q", "I² · R(T), heat of one metre", made_w, "W/m"),
+            Input("D", "over the insulation", float(wire.outer_m[0]) * 1000, "mm"),
+            Input("d", "of the strand", float(wire.strand_m[0]) * 1000, "mm"),
+            Input("k", "insulation", heat_property("insulation_w_per_mk"), "W/(m·K)"),
         ],
-        float(heat.conductor_c[worst, at]),
+        conductor_c,
         "°C",
         rows=property_cells()[:2],
         note=f"State: {book.state_name(states[worst].state_id)}. Free convection by Churchill and Chu.",
@@ -90,7 +109,14 @@ def _write_opening(book: WorkingBook, run: Run, faults: FaultStudy) -> None:
             )
             rows = [*band(fuse.fuse.family).cells, limit_cell]
     inputs += [
-        Input("I²t", "heat let through at most", worst.heat_a2s if worst.heat_a2s is not None else "no end", "A²s"),
+        Input("H", "heat I²t let through at most", worst.heat_a2s if worst.heat_a2s is not None else "no end", "A²s"),
+        Input("p", "conductors side by side", float(run.parallel), ""),
+        Input(
+            "θ_b",
+            "by the heat balance where it takes longer than 5 s, copper melting else",
+            worst.wire_c if worst.wire_c is not None and _balanced(worst, option, run) else 1085.0,
+            "°C",
+        ),
         Input("S", "copper of one conductor", option.size.area_mm2, "mm²"),
         Input("θi", "conductor before", option.temp_c, "°C"),
         Input("limit", "insulation for a short time", limit_c, "°C"),
@@ -100,7 +126,7 @@ def _write_opening(book: WorkingBook, run: Run, faults: FaultStudy) -> None:
         run.id,
         "opening",
         f"{run.tag}: what the wire reaches in a short",
-        "θf = (234.5 + θi) · exp(I²t / (226 · S)²) − 234.5 up to 5 s, the heat balance beyond",
+        "θf = min(θ_b; (234.5 + θi) · exp(H / (226 · S · p)²) − 234.5)",
         inputs,
         worst.wire_c,
         "°C",
@@ -113,26 +139,38 @@ def _write_opening(book: WorkingBook, run: Run, faults: FaultStudy) -> None:
     )
 
 
+def _balanced(fault: Fault, option: Option, run: Run) -> bool:
+    """Whether what a wire reaches is less than the adiabatic equation says."""
+    if fault.heat_a2s is None or fault.wire_c is None:
+        return True
+    heat = np.array([fault.heat_a2s / run.parallel**2])
+    adiabatic = adiabatic_end_c(np.array([option.temp_c]), heat, np.array([option.size.area_mm2]))
+    return bool(fault.wire_c < float(adiabatic[0]) - 1e-9)
+
+
 def _write_breaking(book: WorkingBook, plan: Plan, run: Run, faults: FaultStudy) -> None:
     fuse = book.sized.fuses.get(run.id)
     if fuse is None or fuse.fuse is None:
         return
-    volts = 14.0 * plan.nominal_v / 12
+    volts = charging_table_v(plan)
     breaks = breaking_capacity(fuse.fuse.family, volts)
-    point = positive_point(book.sized.topology.parts[run.start.part], run.start, "start")
-    here = faults.of_point.get(point)
     book.add(
         run.id,
         "breaking",
         f"{run.tag}: breaking capacity",
-        "at least the strongest short where the fuse stands",
+        "I_b = table",
         [
-            Input("I", "strongest short at its fed end", here.strongest_a if here is not None else 0.0, "A"),
+            Input(
+                "table", "what its family breaks", breaks.breaking_a if breaks.breaking_a is not None else "none", "A"
+            ),
+            Input("I", "strongest short through it where it stands", fuse.break_a, "A"),
             Input("V", "voltage the table is entered with", volts, "V"),
         ],
         breaks.breaking_a if breaks.breaking_a is not None else "not known",
         "A" if breaks.breaking_a is not None else "",
         rows=[breaks.cell] if breaks.cell is not None else [],
+        note="What comes from the sources before it with the short right behind it, or from those behind it with the "
+        "short right before it, whichever is more; never their sum.",
     )
 
 
@@ -142,17 +180,18 @@ def write_part(book: WorkingBook, part: Part, guards: Guards) -> None:
     if feeder is None:
         return
     lasting_a = guards.lasting_a(part.id)
+    bounded = [] if lasting_a is None else [Input("In", "fuse before it", lasting_a, "A")]
     book.add(
         part.id,
         "through_a",
         f"{part.name}: what passes it",
-        "smaller of what can be on together behind it and what its fuse lets through for ever",
+        "I = min(I_on; In)" if bounded else "I = I_on",
         [
-            Input("ΣIb", "on together in the worst state", book.sized.demand.design_current_a[feeder], "A"),
+            Input("I_on", "on together in the worst state", book.sized.carry_a(feeder), "A"),
             Input("connected", "everything behind it at once", book.sized.demand.connected_a[feeder], "A"),
-            Input("In", "fuse before it", lasting_a if lasting_a is not None else "none", "A" if lasting_a else ""),
+            *bounded,
         ],
         guards.through_a(part.id),
         "A",
-        note=f"Worst state: {book.state_name(book.sized.demand.design_state[feeder])}.",
+        note=f"Worst state: {book.state_name(book.sized.demand.design_state[feeder])}. Its fuse bounds what lasts.",
     )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.circuit.supplies import panels_on
 from lucernis.core.circuit.terminals import point
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.energy.usage import usage_of
 from lucernis.core.evaluation.working import WorkingBook
 from lucernis.core.power.bank import BankFigures, usable_share
-from lucernis.core.power.charging import alternator_v, cold_open_v, panel_fit, rated_out_a, study_charge
+from lucernis.core.power.charging import cold_open_v, panel_fit, rated_out_a, study_charge
 from lucernis.core.power.fit import fit_rows
 from lucernis.core.report import Input
 from lucernis.plan.model import Charger, Plan
@@ -33,16 +34,19 @@ def _write_usage(book: WorkingBook, plan: Plan) -> None:
         "energy",
         "ah_per_day",
         "Charge a day at the bank",
-        "Q = Σ P · h · (1 + λ) / Un",
-        [Input("Q", f"{one.name}, λ {100 * one.loss_frac:.1f} %", one.ah, "Ah") for one in usage.loads],
+        "Q = Σ Q₁",
+        [
+            Input("Q₁", f"{one.name}, P · h · (1 + λ) / Un with λ {100 * one.loss_frac:.1f} %", one.ah, "Ah")
+            for one in usage.loads
+        ],
         usage.ah,
         "Ah",
         note="λ is what its wires lose in its worst state, which is careful; inverters with their losses and standby. "
         "Hours are spread over the states in which it can be on.",
     )
     for one in usage.loads:
-        states = [Input("Q", book.state_name(state), ah, "Ah") for state, ah in one.by_state_ah.items()]
-        book.add(one.load, "day", f"{one.name}: charge a day by state", "sum over the day", states, one.ah, "Ah")
+        states = [Input("Q₁", book.state_name(state), ah, "Ah") for state, ah in one.by_state_ah.items()]
+        book.add(one.load, "day", f"{one.name}: charge a day by state", "Q = Σ Q₁", states, one.ah, "Ah")
     first_table = load_table("battery_chemistry")
     for row in load_table("battery_planning").rows:
         chemistry = row["chemistry"]
@@ -52,11 +56,11 @@ def _write_usage(book: WorkingBook, plan: Plan) -> None:
             "energy",
             f"bank_{chemistry}",
             f"{row['label']}: bank for {plan.energy.days:g} days",
-            "C = Q · d / u; beyond the twenty-hour rate (Q d / u)^(1/k) · (20 Q/24)^(1 − 1/k)",
+            "C = max(Q · d / u; (Q · d / u)^(1 / k) · (20 · Q / 24)^(1 − 1 / k))",
             [
                 Input("Q", "charge a day", usage.ah, "Ah"),
                 Input("d", "days without charging", plan.energy.days, ""),
-                Input("u", "usable share", share, "frac"),
+                Input("u", "usable share", share, ""),
                 Input("k", "Peukert exponent", float(source["peukert"]), ""),
             ],
             needed_ah(usage.ah, plan.energy.days, share_frac=share, peukert=float(source["peukert"])),
@@ -72,11 +76,11 @@ def _write_bank(book: WorkingBook, bank: BankFigures) -> None:
             share.battery,
             "share",
             f"{names[share.battery]}: what it gives",
-            "nodal analysis with every battery as its voltage at half charge behind its resistance",
+            "I = I_all / n · s",
             [
-                Input("I", "of all strings", sum(one.current_a for one in bank.shares) / len(bank.strings[0]), "A"),
+                Input("I_all", "of all strings", sum(one.current_a for one in bank.shares) / len(bank.strings[0]), "A"),
                 Input("n", "strings", float(len(bank.strings)), ""),
-                Input("I/Ī", "over an even share", share.of_even, ""),
+                Input("s", "over an even share", share.of_even, ""),
             ],
             share.current_a,
             "A",
@@ -91,13 +95,15 @@ def _write_charger(book: WorkingBook, plan: Plan, charger: Charger) -> None:
     if given_a is None:
         return
     inputs = [
-        Input("η", "efficiency", charger.efficiency_frac, "frac"),
-        Input("I max", "greatest output", rated_out_a(charger), "A"),
+        Input("η", "efficiency", charger.efficiency_frac, ""),
+        Input("I_max", "greatest output", rated_out_a(charger), "A"),
     ]
-    if charger.id in study.input_v:
+    fed = charger.id in study.input_v and given_a > 0
+    if fed:
         inputs += [
-            Input("V in", "arrives at its input", study.input_v[charger.id], "V"),
-            Input("I in", "drawn there", study.input_a[charger.id], "A"),
+            Input("V_in", "arrives at its input", study.input_v[charger.id], "V"),
+            Input("I_in", "drawn there", study.input_a[charger.id], "A"),
+            Input("V_out", "at its output", study.output_v[charger.id], "V"),
         ]
     if charger.form == "dcdc":
         inputs.append(Input("V", "held at the starter battery", alternator_v(plan, 12.0), "V"))
@@ -105,11 +111,12 @@ def _write_charger(book: WorkingBook, plan: Plan, charger: Charger) -> None:
         charger.id,
         "given_a",
         f"{charger.name}: what it gives",
-        "V out · I out = η · V in · I in, at most its greatest output and input",
+        "I = η · V_in · I_in / V_out" if fed else "I = I_max" if given_a > 0 else "I = 0 · I_max",
         inputs,
         given_a,
         "A",
-        note="Solved in the whole circuit, its own source alone, loads off, house battery at half charge.",
+        note="Solved in the whole circuit, its own source alone, loads off, house battery at half charge; at most its "
+        "greatest output and input.",
     )
 
 
@@ -146,17 +153,20 @@ def _write_fit(book: WorkingBook, plan: Plan, bank: BankFigures | None) -> None:
         inverter = getattr(load, "inverter", None)
         low_v = book.sized.demand.loads[row.inverter].min_v
         by_efficiency = row.school == "efficiency"
-        inputs = [Input("P", f"{row.mode} power", row.ac_w, "W")]
+        inputs = [
+            Input("P", f"{row.mode} power", row.ac_w, "W"),
+            Input("Un", "nominal volts", float(plan.nominal_v), "V"),
+        ]
         if by_efficiency and inverter is not None:
             inputs += [
-                Input("η", "efficiency at full power", inverter.efficiency_frac, "frac"),
+                Input("η", "efficiency at full power", inverter.efficiency_frac, ""),
                 Input("V", "lowest at its terminals", low_v, "V"),
             ]
         book.add(
             row.inverter,
             f"fit_{row.mode}_{row.school}",
             f"{row.name}: current at {row.mode} power",
-            "I = P / (η · V)" if by_efficiency else "I = P / 10 at 12 V, P / 20 at 24 V",
+            "I = P / (η · V)" if by_efficiency else "I = P · 12 / (10 · Un)",
             inputs,
             row.current_a,
             "A",

@@ -13,20 +13,19 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from lucernis.core.circuit.network import Network, factor_network
+from lucernis.core.circuit.network import Network
 from lucernis.core.circuit.solver import Floats, Ints
-from lucernis.core.circuit.sources import SourceFigures, panel_figures, source_figures
+from lucernis.core.circuit.sources import SourceFigures
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.circuit.topology import Topology
-from lucernis.core.protection.fuse_curves import let_through_a2s, opening_times_s
-from lucernis.core.protection.fuses import fuse_resistance_ohm
-from lucernis.core.sizing.fusing import RunFuse, far_key, fed_by_start
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
+from lucernis.core.sizing.fusing import far_key
+from lucernis.core.sizing.openings import FuseAt, Struck, opening_of, reached_c
+from lucernis.core.sizing.shorts import Back, cold_legs, fuse_leg_ohms, fuses_at, network_of, sources_of
 from lucernis.core.sizing.wiring import leg_ohms
-from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_end_c, heat_up, short_time_limit, wall_mm
-from lucernis.plan.model import Battery, Panel, Plan, State
-from lucernis.practice.rules import FuseFamily
+from lucernis.core.wire.heat import short_time_limit
+from lucernis.plan.model import Plan, State
 
 Where = Literal["point", "start", "middle", "finish"]
 Selective = Literal["yes", "no", "unknown", "alone"]
@@ -36,17 +35,6 @@ INFINITE = float("inf")
 # An opened conductor keeps this share of its conductance, so that nothing becomes singular.
 _OPENED_FRAC = 1e-9
 _MOST_STEPS = 6
-
-
-@dataclass(frozen=True, slots=True)
-class FuseAt:
-    """A fuse in the circuit: its key, the run it stands in, which end, and its figures; `rating_a` of all together."""
-
-    key: str
-    run: int
-    at_start: bool
-    fuse: RunFuse
-    rating_a: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,47 +98,22 @@ class _Study:
 
     def __post_init__(self) -> None:
         plan, sized = self.plan, self.sized
-        wiring, topology = sized.wiring, sized.topology
-        index = {run.id: at for at, run in enumerate(plan.runs)}
-        self.fuse_ohm = np.zeros((len(plan.runs), 2))
-        for run in plan.runs:
-            at_start = fed_by_start(topology, run)
-            for key, here in ((run.id, at_start), (far_key(run.id), not at_start)):
-                fuse = sized.fuses.get(key)
-                if fuse is not None and fuse.fuse is not None and fuse.lasting_a is not None:
-                    self.fuses.append(FuseAt(key, index[run.id], here, fuse, fuse.lasting_a))
-                    ohm = fuse_resistance_ohm(fuse.fuse.family, fuse.fuse.rating_a) / fuse.count
-                    self.fuse_ohm[index[run.id], 0 if here else 1] = ohm
-        self.warm = wiring.resistances(leg_ohms(plan, sized.chosen))
-        self.cold = self.warm.copy()
-        for at, run in enumerate(plan.runs):
-            option = sized.chosen[run.id]
-            legs = 2 if run.legs == "both" else 1
-            colder = option.size.resistance_20_ohm_per_m * run.length_m / run.parallel - option.wire_loop_ohm / legs
-            self.cold[2 * at : 2 * at + 2] += colder
+        self.fuses = fuses_at(plan, sized.topology, sized.fuses)
+        self.fuse_ohm = fuse_leg_ohms(plan, self.fuses)
+        self.warm = sized.wiring.resistances(leg_ohms(plan, sized.chosen))
+        self.cold = cold_legs(plan, sized.chosen, self.warm)
         self._find_sites()
 
     def _find_sites(self) -> None:
         plan, wiring = self.plan, self.sized.wiring
-        closed = wiring.closed(self.switched, {run.id: at for at, run in enumerate(plan.runs)})
-        circuit = wiring.circuit
-        joined = {
-            node for at in np.flatnonzero(closed) for node in (circuit.conductor_from[at], circuit.conductor_to[at])
-        }
-        home = next((wiring.neg[part.id] for part in plan.parts if isinstance(part, Battery)), 0)
-        roots = {wiring.neg[part.id] for part in plan.parts if isinstance(part, Battery)}
-
-        def back(point: str) -> int:
-            # A part whose negative hangs on nothing is shorted to the battery's negative: the body, or another wire.
-            node = wiring.neg_at(point)
-            return node if node in joined or node in roots else home
-
+        circuit, back = wiring.circuit, Back(plan, wiring, self.switched).at
         for name, node in wiring.pos.items():
             if name in self.switched.live:
                 self.sites.append(Site(name, "point", -1, 0.0, (node, node), (back(name), back(name))))
         names = {node: name for name, node in wiring.pos.items()}
         for at, run in enumerate(plan.runs):
-            if not has_positive(run) or run.id in self.switched.open_runs:
+            spare = run.id in self.sized.topology.spares
+            if not has_positive(run) or spare or run.id in self.switched.open_runs:
                 continue
             pos = (circuit.conductor_from[2 * at], circuit.conductor_to[2 * at])
             if names[pos[0]] not in self.switched.live and names[pos[1]] not in self.switched.live:
@@ -187,13 +150,10 @@ class _Study:
         return found
 
     def network(self, *, strongest: bool, whole: bool) -> Network:
-        wiring = self.sized.wiring
-        closed = wiring.closed(self.switched, {run.id: at for at, run in enumerate(self.plan.runs)})
-        figures = self.figures.values()
-        volts = np.array([one.full_v if strongest else one.half_v for one in figures])
-        ohm = np.array([one.fault_ohm if strongest else one.running_ohm for one in figures])
         legs = self.cold if strongest else self.warm
-        return factor_network(wiring.circuit, closed, legs, volts, ohm, whole=whole)
+        return network_of(
+            self.sized.wiring, self.switched, self.plan, legs, self.figures, strongest=strongest, whole=whole
+        )
 
     def ports(self, legs_ohm: Floats) -> tuple[Ints, Floats, Floats]:
         """Per site the four nodes it pulls at, their weights, and the resistance of its own way between."""
@@ -228,38 +188,11 @@ class _Opening:
     beyond: bool
 
 
-@dataclass(frozen=True, slots=True)
-class _Times:
-    """Opening of some fuses at some currents: fast and slow edge [s], heat let through [A²s]."""
-
-    fast: Floats
-    slow: Floats
-    heat: Floats
-
-
-def _times(fuses: list[FuseAt], current_a: Floats) -> _Times:
-    """Opening times of each fuse at its own current, family by family."""
-    n = len(fuses)
-    fast, slow, heat = np.full(n, np.nan), np.full(n, np.inf), np.full(n, np.inf)
-    count = np.array([one.fuse.count for one in fuses], dtype=float)
-    rating = np.array([one.rating_a for one in fuses]) / count
-    by_family: dict[FuseFamily, list[int]] = {}
-    for k, one in enumerate(fuses):
-        if one.fuse.fuse is not None:
-            by_family.setdefault(one.fuse.fuse.family, []).append(k)
-    each = current_a / count
-    for name, rows in by_family.items():
-        at = np.array(rows)
-        fast[at], slow[at] = opening_times_s(name, each[at] / rating[at])
-        heat[at] = let_through_a2s(name, rating[at], each[at]) * count[at] ** 2
-    return _Times(fast, slow, heat)
-
-
 def _nothing_opens() -> _Opening:
     return _Opening([], None, None, None, [], "alone", beyond=False)
 
 
-def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[float]) -> _Opening:
+def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[float], least: list[float]) -> _Opening:
     """A fault fed by one way: the same current passes every fuse on it, battery first."""
     # The same current passes them all, so the one that lets the least heat through is over first.
     best = min(range(len(keys)), key=lambda k: (heat[k], -k), default=-1)
@@ -268,16 +201,17 @@ def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[f
     beyond = fast[best] != fast[best]
     also, unknown = [], False
     for k, key in enumerate(keys):
-        if k == best or (slow[k] == INFINITE and fast[k] != fast[k]):
+        if k == best or least[k] > heat[best]:
+            # What it takes to open it is more than the other ever lets through.
             continue
-        if fast[k] != fast[k]:
+        known = fast[k] == fast[k] and not beyond
+        if known and fast[k] >= slow[best]:
+            continue
+        # Beyond the last point of either only heat decides; where the bounds overlap nothing is known.
+        if known or heat[k] < least[best]:
+            also.append(key)
+        else:
             unknown = True
-        elif fast[k] < slow[best]:
-            # Beyond the points of the lower fuse its time is only a bound: it may well be over sooner.
-            if beyond:
-                unknown = True
-            else:
-                also.append(key)
     selective: Selective = "alone" if len(keys) == 1 else "no" if also else "unknown" if unknown else "yes"
     return _Opening([keys[best]], None if beyond else fast[best], slow[best], heat[best], also, selective, beyond)
 
@@ -327,7 +261,7 @@ class _Meshed:
                     if one.run == site.run and k not in opened:
                         through[k] = current
             flowing = np.abs(through)
-            times = _times(fuses, flowing)
+            times = opening_of(fuses, flowing)
             slow, fast = times.slow.copy(), times.fast
             slow[opened] = np.inf
             # By the heat let through: beyond the last point of a fuse its time is only a bound.
@@ -345,12 +279,14 @@ class _Meshed:
                     fast[way].tolist(),
                     slow[way].tolist(),
                     times.heat[way].tolist(),
+                    times.least[way].tolist(),
                 )
             used_before = used.copy()
             used += np.where(np.isfinite(ends) & (ends > 0), span / np.where(ends > 0, ends, 1.0), 0.0)
             # Told is the published time; what it is ordered by may be a bound below it.
             shown_s += (1 - float(used_before[best])) * float(slow[best])
-            heat += float(min(current**2 * span, times.heat[best] * (current / max(flowing[best], 1e-9)) ** 2))
+            wire_a = self._in_wire(site, gone_runs, node_v, weights, current)
+            heat += float(min(wire_a**2 * span, times.heat[best] * (wire_a / max(flowing[best], 1e-9)) ** 2))
             opened.append(best)
             here = fuses[best]
             if here.run not in gone_runs:
@@ -368,6 +304,16 @@ class _Meshed:
             return unfinished()
         keys = [fuses[k].key for k in opened]
         return _Opening(keys, first.fast_s, shown_s, heat, first.also, first.selective, first.beyond)
+
+    def _in_wire(self, site: Site, gone: set[int], node_v: Floats, weights: Floats, current: float) -> float:
+        """The larger of what comes to the fault along its wire from either end: only that warms it. [A]"""
+        if site.run < 0 or site.run in gone:
+            return current
+        circuit, at = self.study.sized.wiring.circuit, 2 * site.run
+        along = float(node_v[circuit.conductor_from[at]] - node_v[circuit.conductor_to[at]]) / float(self.legs[at])
+        from_start = abs(float(weights[0]) * current + along) if weights[1] > 1e-6 else 0.0
+        from_finish = abs(float(weights[1]) * current - along) if weights[0] > 1e-6 else 0.0
+        return max(from_start, from_finish)
 
     def _open(self, v: Floats, z: Floats, run: int) -> tuple[Floats, Floats]:
         """Take the positive leg of a run out: a change of rank one (Sherman and Morrison)."""
@@ -402,12 +348,7 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
     temperature follows the adiabatic equation up to 5 s and the heat balance beyond. Where several ways feed a fault,
     fuses open one after the other; each keeps the share of its opening time it has used up.
     """
-    wired = set(sized.wiring.sources)
-    figures = {
-        part.id: source_figures(part, plan.nominal_v) if isinstance(part, Battery) else panel_figures(part)
-        for part in plan.parts
-        if part.id in wired and isinstance(part, Battery | Panel)
-    }
+    figures = sources_of(plan, sized.wiring)
     switched = sized.switching.ordinary if state is None else sized.demand.switched[state.id]
     study = _Study(plan, sized, switched, figures)
     if not figures or not study.sites:
@@ -423,7 +364,7 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
         runner = _Meshed(study, weak, study.warm)
         for k in np.flatnonzero(several & (weakest > 0)).tolist():
             openings[k] = runner.run(study.sites[k], nodes[k], weights[k], float(own[k]))
-    reached, limits = _wire_temperatures(study, weakest, openings)
+    reached, limits = _wire_temperatures(study, openings)
     of_run: dict[str, list[Fault]] = {}
     of_point: dict[str, Fault] = {}
     for k, site in enumerate(study.sites):
@@ -470,12 +411,13 @@ def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
             ways.append(before + ([] if own_fuse is None else [own_fuse]))
     flat = [fuse for way in ways for fuse in way]
     amps = np.repeat(weakest, [len(way) for way in ways])
-    times = _times([study.fuses[fuse] for fuse in flat], amps)
-    fast, slow, heat = times.fast.tolist(), times.slow.tolist(), times.heat.tolist()
+    times = opening_of([study.fuses[fuse] for fuse in flat], amps)
+    fast, slow, heat, least = (one.tolist() for one in (times.fast, times.slow, times.heat, times.least))
     out, at = [], 0
     for way in ways:
         to = at + len(way)
-        out.append(_one_way([study.fuses[fuse].key for fuse in way], fast[at:to], slow[at:to], heat[at:to]))
+        keys = [study.fuses[fuse].key for fuse in way]
+        out.append(_one_way(keys, fast[at:to], slow[at:to], heat[at:to], least[at:to]))
         at = to
     return out
 
@@ -487,9 +429,7 @@ def _feed_name(topology: Topology, point: str) -> str:
     return point.removesuffix(":out_b").removesuffix(":out")
 
 
-def _wire_temperatures(
-    study: _Study, current: Floats, openings: list[_Opening]
-) -> tuple[list[float | None], list[float | None]]:
+def _wire_temperatures(study: _Study, openings: list[_Opening]) -> tuple[list[float | None], list[float | None]]:
     """What the faulted wire reaches, and what its insulation stands, per site."""
     plan, sized = study.plan, study.sized
     reached: list[float | None] = [None] * len(study.sites)
@@ -499,24 +439,17 @@ def _wire_temperatures(
         return reached, limits
     runs = [plan.runs[study.sites[k].run] for k in rows]
     options = [sized.chosen[run.id] for run in runs]
-    area = np.array([one.size.area_mm2 for one in options])
-    start_c = np.array([one.temp_c for one in options])
-    parallel = np.array([run.parallel for run in runs], dtype=float)
     heat = np.array([h if (h := openings[k].heat_a2s) is not None else np.nan for k in rows])
     time_s = np.array([t if (t := openings[k].slow_s) is not None else np.nan for k in rows])
-    end_c = adiabatic_end_c(start_c, np.nan_to_num(heat) / parallel**2, area)
-    slow = np.flatnonzero(time_s > ADIABATIC_S)
-    if len(slow):
-        wire = Covered(
-            area[slow],
-            np.array([options[k].size.resistance_20_ohm_per_m for k in slow]),
-            np.array([wall_mm(options[k].size.area_mm2) for k in slow]),
-        )
-        ambient = np.array([sized.cases[runs[k].id].around.ambient_c for k in slow])
-        amps = current[[rows[k] for k in slow]] / parallel[slow]
-        warming = heat_up(wire, amps, ambient, start_c[slow], float(time_s[slow].max()), steps=80)
-        at = np.searchsorted(warming.time_s, time_s[slow]).clip(0, len(warming.time_s) - 1)
-        end_c[slow] = np.minimum(end_c[slow], warming.conductor_c[at, np.arange(len(slow))])
+    start_c = np.array([one.temp_c for one in options])
+    struck = Struck(
+        area_mm2=np.array([one.size.area_mm2 for one in options]),
+        resistance_20_ohm_per_m=np.array([one.size.resistance_20_ohm_per_m for one in options]),
+        parallel=np.array([run.parallel for run in runs], dtype=float),
+        start_c=start_c,
+        ambient_c=np.array([sized.cases[run.id].around.ambient_c for run in runs]),
+    )
+    end_c = reached_c(struck, heat, time_s)
     for index, k in enumerate(rows):
         limits[k] = short_time_limit(sized.cases[runs[index].id].insulation_c)[0]
         if study.sites[k].where == "start" and study.sites[k].run >= 0 and not _feeds_both(study, k):

@@ -12,7 +12,7 @@ from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Load, Plan
 

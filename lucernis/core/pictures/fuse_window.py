@@ -9,8 +9,8 @@ from lucernis.core.faults.study import Fault, FaultStudy
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words
 from lucernis.core.protection.fuse_curves import band
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import RunFuse, fuse_run
-from lucernis.core.sizing.search import Sized
 from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_k, heat_up, short_time_limit, wall_mm
 from lucernis.plan.model import Load, Plan, Run
 

@@ -9,8 +9,9 @@ from lucernis.core.circuit.topology import path_runs
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words
 from lucernis.core.protection.fuses import fuse_resistance_ohm
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key, fed_by_start
-from lucernis.core.sizing.search import Sized, StateResult
+from lucernis.core.sizing.states import StateResult
 from lucernis.plan.model import Load, Plan, Run, State
 
 WIDTH, PANEL = 560.0, 150.0

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lucernis.core.circuit.batteries import house_batteries, string_limit, strings_of
 from lucernis.core.circuit.solver import Solver
 from lucernis.core.circuit.sources import SourceFigures, source_figures
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.plan.model import Battery, Plan, State
 from lucernis.practice.tables import load_table
@@ -27,8 +28,8 @@ class BatteryShare:
 class BankFigures:
     """The house bank as a whole.
 
-    `strings` are batteries in series, top first; limits are None where a battery does not state its own, and sums over
-    strings otherwise. `circling_a` flows between batteries of unlike rest voltage with nothing connected.
+    `strings` are batteries in series, top first; limits are sums over strings, each by its maker or the usual rate of
+    its chemistry. `circling_a` flows between batteries of unlike rest voltage with nothing connected.
     """
 
     strings: tuple[tuple[Battery, ...], ...]
@@ -36,33 +37,13 @@ class BankFigures:
     capacity_ah: float
     usable_ah: float
     mass_kg: float
-    discharge_a: float | None
-    discharge_short_a: float | None
-    charge_a: float | None
+    discharge_a: float
+    discharge_short_a: float
+    charge_a: float
     worst_a: float
     worst_state: str
     shares: tuple[BatteryShare, ...]
     circling_a: float
-
-
-def house_batteries(plan: Plan) -> list[Battery]:
-    """Batteries of the house side, in the order of the plan."""
-    return [part for part in plan.parts if isinstance(part, Battery) and part.use == "house"]
-
-
-def strings_of(plan: Plan) -> tuple[tuple[Battery, ...], ...]:
-    """House batteries joined in series, top first; one by itself is a string of one."""
-    house = {part.id: part for part in house_batteries(plan)}
-    below = {run.start.part: run.finish.part for run in plan.runs if run.legs == "series"}
-    tops = [one for one in house if one not in below.values()]
-    found = []
-    for top in tops or list(house):
-        chain, here = [house[top]], top
-        while here in below and below[here] in house and house[below[here]] not in chain:
-            here = below[here]
-            chain.append(house[here])
-        found.append(tuple(chain))
-    return tuple(found)
 
 
 def battery_mass_kg(battery: Battery, nominal_v: float) -> float:
@@ -91,16 +72,6 @@ def usable_share(chemistry: str, own: float | None) -> float:
     if own is not None:
         return own
     return float(load_table("battery_chemistry").find(chemistry)["usable"])
-
-
-def _sum_of(limits: list[float | None]) -> float | None:
-    known = [one for one in limits if one is not None]
-    return sum(known) if known and len(known) == len(limits) else None
-
-
-def _string_limit(string: tuple[Battery, ...], name: str) -> float | None:
-    own = [getattr(one, name) for one in string]
-    return min(own) if all(one is not None for one in own) else None
 
 
 def source_arrays(
@@ -162,6 +133,8 @@ def solve_with_batteries(plan: Plan, sized: Sized, state: State, *, loads: bool 
         np.array([one in on for one in wiring.consumers], dtype=bool),
         source_v=volts,
         source_ohm=ohm,
+        load_value=wiring.rated_value,
+        hold=False,
     )
     return dict(zip(wiring.sources, solution.source_a.tolist(), strict=True))
 
@@ -183,18 +156,19 @@ def bank_figures(plan: Plan, sized: Sized) -> BankFigures | None:
 
     Notes
     -----
-    Sharing is solved in the whole circuit with each battery as its voltage at half charge behind its internal
-    resistance, in the state that draws most from the bank.
+    Sharing is that of the solved state that draws most from the bank, inverters at their rating: batteries of one kind
+    share by their resistances. Unlike ones are solved each with its voltage at half charge behind its resistance.
     """
     strings = strings_of(plan)
     if not strings:
         return None
     house = house_batteries(plan)
-    state = max(plan.states, key=lambda one: sized.states[one.id].source_a)
+    state = max(plan.states, key=lambda one: sized.rated[one.id].source_a)
     shares: tuple[BatteryShare, ...]
     circling_a = 0.0
     if len(house) > 1:
-        given = solve_with_batteries(plan, sized, state)
+        alike = len({one.chemistry for one in house}) == 1
+        given = sized.rated[state.id].battery_a if alike else solve_with_batteries(plan, sized, state)
         even = sum(given[string[-1].id] for string in strings) / len(strings)
         shares = tuple(
             BatteryShare(one.id, given[one.id], given[one.id] / even if abs(even) > 1e-9 else 1.0) for one in house
@@ -203,7 +177,7 @@ def bank_figures(plan: Plan, sized: Sized) -> BankFigures | None:
             idle = solve_with_batteries(plan, sized, state, loads=False)
             circling_a = max(abs(idle[one.id]) for one in house)
     else:
-        shares = (BatteryShare(house[0].id, sized.states[state.id].source_a, 1.0),)
+        shares = (BatteryShare(house[0].id, sized.rated[state.id].source_a, 1.0),)
     ah = [min(one.capacity_ah for one in string) for string in strings]
     usable = sum(
         size * usable_share(string[0].chemistry, plan.energy.usable_frac)
@@ -216,10 +190,10 @@ def bank_figures(plan: Plan, sized: Sized) -> BankFigures | None:
         capacity_ah=sum(ah),
         usable_ah=usable,
         mass_kg=sum(battery_mass_kg(one, nominal) for one in house),
-        discharge_a=_sum_of([_string_limit(string, "discharge_a") for string in strings]),
-        discharge_short_a=_sum_of([_string_limit(string, "discharge_short_a") for string in strings]),
-        charge_a=_sum_of([_string_limit(string, "charge_a") for string in strings]),
-        worst_a=sized.states[state.id].source_a,
+        discharge_a=sum(string_limit(string, "discharge_a").amps for string in strings),
+        discharge_short_a=sum(string_limit(string, "discharge_short_a").amps for string in strings),
+        charge_a=sum(string_limit(string, "charge_a").amps for string in strings),
+        worst_a=sized.rated[state.id].source_a,
         worst_state=state.id,
         shares=shares,
         circling_a=circling_a,

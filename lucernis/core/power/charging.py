@@ -7,20 +7,18 @@ from typing import Literal
 
 import numpy as np
 
+from lucernis.core.circuit.batteries import acceptance_a
 from lucernis.core.circuit.solver import STIFF_SOURCE_OHM, Solver
-from lucernis.core.circuit.sources import source_figures
+from lucernis.core.circuit.sources import alternator_of, alternator_v, source_figures
 from lucernis.core.circuit.supplies import each_out_a, panel_power_w, panel_short_a, panels_on
 from lucernis.core.circuit.terminals import point
-from lucernis.core.power.bank import source_arrays, strings_of
-from lucernis.core.sizing.search import Sized
+from lucernis.core.power.bank import source_arrays
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.wiring import leg_ohms
-from lucernis.plan.model import Alternator, Battery, Charger, Panel, Plan, State
+from lucernis.plan.model import Battery, Charger, Panel, Plan, State
 from lucernis.practice.tables import load_table
 
 Source = Literal["engine", "shore", "sun"]
-HELD_V_PER_12V = 14.4
-# Where the engine's computer lets the voltage sag: common practice, no source.
-SAGGED_V_PER_12V = 12.8
 _STATES: dict[Source, State] = {
     "engine": State(id="from-engine", name="Engine alone", engine_on=True),
     "shore": State(id="from-shore", name="Shore alone", key_on=False, shore_on=True),
@@ -31,41 +29,14 @@ _STATES: dict[Source, State] = {
 @dataclass(frozen=True, slots=True)
 class ChargeStudy:
     """Charging by one source with every load off: into the house bank [A], out of each charger [A], volts at each
-    charger's input [V], out of the starter side [A]."""
+    charger's input and output [V], out of the starter side [A]."""
 
     into_bank_a: float
     given_a: dict[str, float]
     input_v: dict[str, float]
     input_a: dict[str, float]
+    output_v: dict[str, float]
     from_starter_a: float
-
-
-def alternator_of(plan: Plan) -> Alternator | None:
-    """The first alternator of a plan."""
-    return next((part for part in plan.parts if isinstance(part, Alternator)), None)
-
-
-def alternator_v(plan: Plan, battery_v: float) -> float:
-    """Volts at the starter battery while the engine runs.
-
-    Parameters
-    ----------
-    plan : Plan
-        Says how its alternator is regulated; a steady one where it has none.
-    battery_v : float
-        Nominal voltage of the starter battery. [V]
-
-    Returns
-    -------
-    float
-        What it holds, or what is left where it sags. [V]
-    """
-    alternator = alternator_of(plan)
-    if alternator is not None and alternator.regulation == "sagging":
-        return SAGGED_V_PER_12V * battery_v / 12
-    if alternator is not None and alternator.held_v is not None:
-        return alternator.held_v
-    return HELD_V_PER_12V * battery_v / 12
 
 
 def alternator_spare_a(plan: Plan) -> float | None:
@@ -114,16 +85,20 @@ def study_charge(plan: Plan, sized: Sized, source: Source, *, open_v: float | No
                 volts[at] = open_v * (part.rated_v or plan.nominal_v) / 12
     works = {name for name, supply in sized.demand.supplies.items() if _runs(supply.charger, supply.terminal, source)}
     on = np.array([name in works for name in wiring.consumers], dtype=bool)
-    solution = solver.solve(wiring.resistances(leg_ohms(plan, sized.chosen)), on, source_v=volts, source_ohm=ohm)
+    solution = solver.solve(
+        wiring.resistances(leg_ohms(plan, sized.chosen)), on, source_v=volts, source_ohm=ohm, hold=False
+    )
     given: dict[str, float] = {}
     input_v: dict[str, float] = {}
     input_a: dict[str, float] = {}
+    output_v: dict[str, float] = {}
     for at, name in enumerate(wiring.consumers):
         supply = sized.demand.supplies.get(name)
         if supply is None or name not in works:
             continue
         if supply.gives:
             given[supply.charger.id] = given.get(supply.charger.id, 0.0) - float(solution.load_a[at])
+            output_v[supply.charger.id] = float(solution.load_v[at])
         else:
             input_v[supply.charger.id] = float(solution.load_v[at])
             input_a[supply.charger.id] = float(solution.load_a[at])
@@ -133,6 +108,7 @@ def study_charge(plan: Plan, sized: Sized, source: Source, *, open_v: float | No
         given_a=given,
         input_v=input_v,
         input_a=input_a,
+        output_v=output_v,
         from_starter_a=sum(source_a[at] for at in starter_at),
     )
 
@@ -190,18 +166,6 @@ def panel_fit(plan: Plan, sized: Sized, charger: Charger) -> PanelFit | None:
         typical=any(one.open_frac_per_k is None for one in panels),
         strings=sum(one.strings for one in panels),
     )
-
-
-def acceptance_a(plan: Plan) -> float | None:
-    """What a house bank takes through a plain link: lead its usual greatest rate, lithium all it is given. [A]"""
-    table = load_table("battery_chemistry")
-    total = 0.0
-    for string in strings_of(plan):
-        if any(one.chemistry == "lfp" for one in string):
-            return None
-        first = string[0]
-        total += first.charge_a or float(table.find(first.chemistry)["charge_c"]) * first.capacity_ah
-    return total
 
 
 def engine_draw_a(plan: Plan, study: ChargeStudy) -> float:

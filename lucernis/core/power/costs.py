@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lucernis.core.power.bank import battery_mass_kg
-from lucernis.core.sizing.search import Sized
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.wire.copper import COPPER_KG_PER_M3
 from lucernis.plan.model import Battery, Charger, FuseBlock, Load, Panel, Plan
 from lucernis.plan.prices import KEYS, Price

@@ -7,13 +7,13 @@ from typing import Literal
 
 import numpy as np
 
+from lucernis.core.circuit.batteries import LimitName, string_limit
 from lucernis.core.circuit.loads import inverter_current_a
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.power.bank import BankFigures
 from lucernis.core.protection.fuse_curves import opening_times_s
+from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key
-from lucernis.core.sizing.options import maker_size
-from lucernis.core.sizing.search import Sized
 from lucernis.plan.model import Load, Plan
 from lucernis.practice.rules import InverterCurrent
 
@@ -84,16 +84,15 @@ def _fuse_cell(sized: Sized, path: tuple[str, ...], asked_a: float, mode: Mode) 
 
 
 def _terminal_cell(sized: Sized, load: Load, last: str) -> FitCell:
+    """The thickest wire the inverter's terminal takes against the one that ends there."""
     size = sized.chosen[last].size
-    low, high = maker_size(load.maker.least), maker_size(load.maker.greatest)
-    note = f"{size.label}; its maker: {low.label if low else 'no least'} to {high.label if high else 'no greatest'}"
-    if low is None and high is None:
-        return FitCell("terminal", None, size.area_mm2, "mm²", "unknown", note)
-    fits = (low is None or size.area_mm2 >= low.area_mm2 * 0.999) and (
-        high is None or size.area_mm2 <= high.area_mm2 * 1.001
-    )
-    limit = high.area_mm2 if high is not None else None
-    return FitCell("terminal", limit, size.area_mm2, "mm²", "holds" if fits else "fails", note)
+    fitting = next((one for part, one in sized.cases[last].fittings if part.id == load.id), None)
+    if fitting is None:
+        return FitCell("terminal", None, size.area_mm2, "mm²", "unknown", f"{size.label}; no terminal known")
+    usual = ", as is usual" if fitting.typical else ""
+    fits = fitting.takes(size)
+    note = f"{size.label} {'fits' if fits else 'does not fit'} (terminal takes up to {fitting.greatest_label}{usual})"
+    return FitCell("terminal", fitting.greatest_mm2, size.area_mm2, "mm²", "holds" if fits else "fails", note)
 
 
 def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: InverterCurrent) -> list[FitRow]:
@@ -172,10 +171,11 @@ def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: Inverte
 def _battery_cell(bank: BankFigures | None, asked_a: float, mode: Mode) -> FitCell:
     if bank is None:
         return _against("battery", None, asked_a, "no battery")
-    if mode == "surge":
-        limit_a = bank.discharge_short_a if bank.discharge_short_a is not None else bank.discharge_a
-        return _against("battery", limit_a, asked_a, "for a few seconds, all strings")
-    return _against("battery", bank.discharge_a, asked_a, "lasting, all strings")
+    name: LimitName = "discharge_short_a" if mode == "surge" else "discharge_a"
+    usual = any(string_limit(string, name).typical for string in bank.strings)
+    note = "for a few seconds, all strings" if mode == "surge" else "lasting, all strings"
+    limit_a = bank.discharge_short_a if mode == "surge" else bank.discharge_a
+    return _against("battery", limit_a, asked_a, note + (", as is usual for its chemistry" if usual else ""))
 
 
 def _cable_cell(sized: Sized, path: tuple[str, ...], asked_a: float, mode: Mode) -> FitCell:

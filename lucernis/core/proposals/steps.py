@@ -9,15 +9,16 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from lucernis.core.circuit.batteries import acceptance_a, house_batteries
+from lucernis.core.circuit.sources import alternator_of
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.energy.climate import clear_climate, module_power_w
 from lucernis.core.energy.usage import usage_of
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
-from lucernis.core.power.bank import house_batteries
-from lucernis.core.power.charging import acceptance_a, alternator_of, alternator_spare_a
+from lucernis.core.power.charging import alternator_spare_a
 from lucernis.core.proposals.wishes import Wishes, last_unit, next_unit, units
 from lucernis.core.report import Finding
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.document import check_plan, parse_plan, plan_document
 from lucernis.plan.edits import apply_edits, next_id
@@ -186,10 +187,20 @@ def put_bars(plan: Plan, wishes: Wishes) -> Outcome | None:
         ],
     )
     bar = after.parts[-1].id
-    return _inverters_on(after, bar), (
+    return _fused_at(_inverters_on(after, bar), bar), (
         "One switch that takes everything off the bank, and bars to branch from: one cable on each battery post. What "
         "charges and the large devices hang on the bars, blocks are fed from there."
     )
+
+
+def _fused_at(plan: Plan, bar: str) -> Plan:
+    """A fuse where each feeder leaves the bars: the main fuse is far too large for it."""
+    doc = _document(plan)
+    blocks = {part.id for part in plan.parts if isinstance(part, FuseBlock)}
+    for run in doc["runs"]:
+        if run["start"]["part"] == bar and run["finish"]["part"] in blocks and run["fuse_at_start"] is None:
+            run["fuse_at_start"] = {"distance_m": min(0.1, run["length_m"])}
+    return parse_plan(doc)
 
 
 def _inverters_on(plan: Plan, bar: str) -> Plan:
@@ -200,7 +211,7 @@ def _inverters_on(plan: Plan, bar: str) -> Plan:
     for run in doc["runs"]:
         if run["finish"]["part"] in inverters and run["start"]["part"] in blocks:
             run["start"] = {"part": bar, "way": None, "terminal": None}
-            run["fuse_at_start"] = {"distance_m": min(0.1, run["length_m"]), "family": "anl"}
+            run["fuse_at_start"] = {"distance_m": min(0.1, run["length_m"])}
             if run["length_as_typed"] is None and not run["length_confirmed"]:
                 run["length_m"] = min(run["length_m"], 1.5)
     return parse_plan(doc)
@@ -252,7 +263,7 @@ def blocks_near_loads(plan: Plan, wishes: Wishes) -> Outcome | None:
             doc = _document(changed)
             feeder = next(run for run in doc["runs"] if run["finish"]["part"] == changed.parts[-1].id)
             feeder["start"] = {"part": bar, "way": None, "terminal": None}
-            feeder["fuse_at_start"] = {"distance_m": min(0.1, feeder["length_m"]), "family": "anl"}
+            feeder["fuse_at_start"] = {"distance_m": min(0.1, feeder["length_m"])}
             changed = parse_plan(doc)
     if not said:
         return None
@@ -277,8 +288,21 @@ def _give_fields(unit_fields: dict[str, object], plan: Plan, form: str) -> dict[
     return {"kind": "charger", "form": form, "chemistry": chemistry, **unit_fields}
 
 
+def _without_unlike_links(plan: Plan) -> tuple[Plan, bool]:
+    """The plan without contacts that join lithium to lead; whether there were any."""
+    batteries = [part for part in plan.parts if part.kind == "battery"]
+    gone = {part.id for part in plan.parts if part.kind == "isolator"}
+    if not gone or len({part.chemistry == "lfp" for part in batteries}) < 2:
+        return plan, False
+    doc = _document(plan)
+    doc["parts"] = [one for one in doc["parts"] if one["id"] not in gone]
+    doc["runs"] = [one for one in doc["runs"] if not gone & {one["start"]["part"], one["finish"]["part"]}]
+    return parse_plan(doc), True
+
+
 def link_engine(plan: Plan, wishes: Wishes) -> Outcome | None:
     """Charging while driving: DC-DC for lithium and where the alternator sags, else a voltage-sensing link."""
+    plan, parted = _without_unlike_links(plan)
     target = _bar(plan)
     linked = any(part.kind == "isolator" or (isinstance(part, Charger) and part.form == "dcdc") for part in plan.parts)
     if target is None or linked or wishes.drive_hours <= 0:
@@ -299,7 +323,9 @@ def link_engine(plan: Plan, wishes: Wishes) -> Outcome | None:
     alternator = alternator_of(plan)
     spare_a = alternator_spare_a(plan) or 0.0
     lead = all(one.chemistry != "lfp" for one in house_batteries(plan))
-    if lead and wishes.leaning == "lean" and plan.nominal_v == 12 and alternator and alternator.regulation == "steady":
+    modest = (acceptance_a(plan) or math.inf) <= spare_a
+    steady = alternator is not None and alternator.regulation == "steady"
+    if lead and modest and wishes.leaning == "lean" and plan.nominal_v == 12 and steady:
         run = {"length_m": wishes.starter_length_m, "planned_a": min(60.0, spare_a)}
         doc = _document(plan)
         doc["parts"].append(
@@ -333,7 +359,8 @@ def link_engine(plan: Plan, wishes: Wishes) -> Outcome | None:
         feed_length=f"{wishes.starter_length_m:g} m",
     )
     return apply_edits(plan, [edit]), (
-        f"{wishes.drive_hours:g} h of driving against {daily_ah(plan):.0f} Ah a day ask {wanted_a:.0f} A; the "
+        ("A plain contact between lithium and lead goes out. " if parted else "")
+        + f"{wishes.drive_hours:g} h of driving against {daily_ah(plan):.0f} Ah a day ask {wanted_a:.0f} A; the "
         f"alternator has {spare_a:.0f} A left hot and at idle, of which three quarters are taken: {unit.size:g} A. A "
         "DC-DC charger makes the right voltage and lets no stiff bank pull on the alternator."
     )

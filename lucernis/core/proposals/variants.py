@@ -6,13 +6,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.energy.days import scene_of
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
-from lucernis.core.power.bank import bank_figures, house_batteries, usable_share
+from lucernis.core.power.bank import bank_figures, usable_share
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.proposals.steps import blocks_near_loads, link_engine, set_volts
 from lucernis.core.proposals.wishes import Wishes, next_unit
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.document import parse_plan, plan_document

@@ -142,6 +142,38 @@ def let_through_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Float
     return heat
 
 
+def least_heat_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Floats) -> Floats:
+    """Least heat that opens a fuse, as current squared times time: below it, it stays whole.
+
+    Parameters
+    ----------
+    name : str
+        Family.
+    rating_a : ndarray or float
+        Rated current, > 0. [A]
+    current_a : ndarray
+        Fault current. [A]
+
+    Returns
+    -------
+    ndarray
+        By the quick edge. [A²s] Infinite where nothing opens it, NaN where nothing is known.
+
+    Notes
+    -----
+    ``I² · t_fast`` between the points; beyond the last one the heat of that point, because what melts without losing
+    heat needs the same I²t whatever the current. A magnetic breaker opens in a time of its own: nothing is known there.
+    """
+    made = band(name)
+    fast, _ = opening_times_s(name, current_a / rating_a)
+    heat: Floats = current_a**2 * fast
+    heat = np.where(current_a < made.fast.multiple[0] * rating_a, np.inf, heat)
+    if not made.magnetic:
+        last = (made.fast.multiple[-1] * rating_a) ** 2 * made.fast.time_s[-1]
+        heat = np.where(current_a > made.fast.multiple[-1] * rating_a, last, heat)
+    return heat
+
+
 def greatest_multiple_for(name: FuseFamily, time_s: float) -> float:
     """Highest multiple of its rating a fuse may let pass for a time.
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
@@ -10,7 +11,9 @@ from lucernis.practice.names import made_ratings_a
 from lucernis.practice.rules import FuseFamily, FuseOverLoad, FuseUnderWire
 from lucernis.practice.tables import TableRow, load_table
 
-OVER_LOAD_FACTOR: dict[FuseOverLoad, float] = {"next": 1.0, "125": 1.25}
+# What a fuse must at least be above its load; never equal to it. Common practice, no source.
+NEXT_FACTOR = 1.05
+LONG_FACTOR = 1.25
 UNDER_WIRE_FACTOR = 1.5
 
 
@@ -94,27 +97,52 @@ def fuse_resistance_ohm(name: FuseFamily, rating_a: float) -> float:
     return family(name).drop_at_rated_v / require_range("rating_a", rating_a, above=0)
 
 
-def least_fuse_a(design_current_a: float, school: FuseOverLoad) -> float:
-    """The current a fuse must at least be rated for.
+def over_load_factor(school: FuseOverLoad, *, long: bool) -> float:
+    """How far a fuse stands above a load.
 
     Parameters
     ----------
-    design_current_a : float
-        Greatest steady current of the circuit, >= 0. [A]
     school : str
-        ``next`` or ``125``.
+        ``next``, ``125`` or ``125_when_long``.
+    long : bool
+        The load runs for three hours or more at a stretch, or is a charger or an inverter at its rating.
 
     Returns
     -------
     float
-        ``m · Ib``. [A]
+        1.05 or 1.25. [1]
+
+    Examples
+    --------
+    >>> over_load_factor("125_when_long", long=True)
+    1.25
+    """
+    return LONG_FACTOR if school == "125" or (school == "125_when_long" and long) else NEXT_FACTOR
+
+
+def least_fuse_a(current_a: float, school: FuseOverLoad, *, long: bool = False) -> float:
+    """The current a fuse must at least be rated for.
+
+    Parameters
+    ----------
+    current_a : float
+        Greatest steady current of the circuit, >= 0. [A]
+    school : str
+        ``next``, ``125`` or ``125_when_long``.
+    long : bool
+        As for `over_load_factor`.
+
+    Returns
+    -------
+    float
+        ``m · I``. [A]
 
     Examples
     --------
     >>> least_fuse_a(12.0, "125")
     15.0
     """
-    return require_range("design_current_a", design_current_a, least=0) * OVER_LOAD_FACTOR[school]
+    return require_range("current_a", current_a, least=0) * over_load_factor(school, long=long)
 
 
 def next_made_a(ratings_a: tuple[float, ...], least_a: float) -> float | None:
@@ -141,8 +169,14 @@ def next_made_a(ratings_a: tuple[float, ...], least_a: float) -> float | None:
     return next((rating for rating in ratings_a if rating >= least_a * (1 - 1e-9)), None)
 
 
-def choose_fuse(families: tuple[FuseFamily, ...], least_a: float, *, system_v: float) -> ChosenFuse | None:
-    """The first family in order of choice that makes a rating at or above a current, at its smallest such rating.
+def choose_fuse(
+    families: tuple[FuseFamily, ...],
+    least_a: float,
+    *,
+    system_v: float,
+    stock_a: Callable[[FuseFamily], tuple[float, ...] | None] | None = None,
+) -> ChosenFuse | None:
+    """The first family in order of choice that has a rating at or above a current, at its smallest such rating.
 
     Parameters
     ----------
@@ -152,22 +186,31 @@ def choose_fuse(families: tuple[FuseFamily, ...], least_a: float, *, system_v: f
         What the rating must at least be. [A]
     system_v : float
         Nominal voltage; families for less are passed over. [V]
+    stock_a : callable, optional
+        Ratings of a family on the shelf, None for all that are made. [A]
 
     Returns
     -------
     ChosenFuse or None
-        None where no family makes one.
+        None where no family has one.
     """
     for name in families:
         made = family(name)
-        rating = next_made_a(made.ratings_a, least_a)
+        shelf = stock_a(name) if stock_a is not None else None
+        rating = next_made_a(made.ratings_a if shelf is None else shelf, least_a)
         if rating is not None and made.max_v >= system_v:
             return ChosenFuse(name, made.label, rating, pinned=False)
     return None
 
 
 def wire_stands_fuse(
-    ampacity_a: float, rating_a: float, *, least_a: float, made_a: tuple[float, ...], school: FuseUnderWire
+    ampacity_a: float,
+    rating_a: float,
+    *,
+    least_a: float,
+    made_a: tuple[float, ...],
+    school: FuseUnderWire,
+    conductors: int = 1,
 ) -> bool:
     """Whether a fuse protects a wire by the school in force.
 
@@ -183,6 +226,8 @@ def wire_stands_fuse(
         Ratings the family is made in, rising. [A]
     school : str
         ``strict`` (In <= Iz) or ``150_when_none_fits``.
+    conductors : int
+        How many side by side share the load behind the one fuse; the wire is one of them.
 
     Returns
     -------
@@ -205,6 +250,6 @@ def wire_stands_fuse(
     return (
         school == "150_when_none_fits"
         and none_fits
-        and least_a <= ampacity_a * (1 + 1e-9)
+        and least_a / conductors <= ampacity_a * (1 + 1e-9)
         and rating_a <= UNDER_WIRE_FACTOR * ampacity_a * (1 + 1e-9)
     )

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from lucernis.core.protection.fuse_curves import band
 from lucernis.practice.rules import FuseFamily
@@ -49,6 +51,85 @@ def thermal_image(name: FuseFamily, *, slow: bool) -> ThermalImage:
     return ThermalImage(time_s / math.log(_READ_AT**2 / (_READ_AT**2 - level)), level)
 
 
+@dataclass(frozen=True, slots=True)
+class Cycling:
+    """A load that turns itself on and off: its current [A], on and off times, and when its first cycle begins [s]."""
+
+    current_a: float
+    on_s: float
+    off_s: float
+    start_s: float = 0.0
+
+    def on_at(self, time_s: float) -> bool:
+        """Whether it is on at a time; before its first cycle it is off."""
+        since_s = time_s - self.start_s
+        return since_s >= 0 and since_s % (self.on_s + self.off_s) < self.on_s - 1e-9
+
+    def edges_s(self, end_s: float) -> list[float]:
+        """Times at which it turns on or off, up to an end. [s]"""
+        found, at_s = [], self.start_s
+        while at_s < end_s:
+            found += [at_s, at_s + self.on_s]
+            at_s += self.on_s + self.off_s
+        return [one for one in found if one < end_s]
+
+
+def current_profile(steady_a: float, loads: Sequence[Cycling], end_s: float) -> list[tuple[float, float]]:
+    """Current over time of loads that cycle beside one that stays on.
+
+    Parameters
+    ----------
+    steady_a : float
+        What stays on in the off phases too, >= 0. [A]
+    loads : sequence of Cycling
+        Loads that cycle, each with its phase.
+    end_s : float
+        How long to follow them. [s]
+
+    Returns
+    -------
+    list of (float, float)
+        Stretches of one current each: current [A] and how long it lasts [s].
+    """
+    times = sorted({0.0, end_s, *(edge for one in loads for edge in one.edges_s(end_s))})
+    found = []
+    for here, there in pairwise(times):
+        middle = (here + there) / 2
+        found.append((steady_a + sum(one.current_a for one in loads if one.on_at(middle)), there - here))
+    return found
+
+
+def trip_in_profile(image: ThermalImage, profile: Sequence[tuple[float, float]]) -> float | None:
+    """When a breaker, cold at first, trips under a current that changes.
+
+    Parameters
+    ----------
+    image : ThermalImage
+        The breaker.
+    profile : sequence of (float, float)
+        Stretches: current as a multiple of the rating [1] and how long [s].
+
+    Returns
+    -------
+    float or None
+        Time from the start [s]; None if it holds throughout.
+
+    Notes
+    -----
+    ``θ(t) = m² + (θ0 - m²) · exp(-t/τ)`` in each stretch.
+    """
+    level = clock_s = 0.0
+    for multiple, lasts_s in profile:
+        heat = multiple**2
+        if heat > image.trip_level and level < image.trip_level:
+            time_s = image.time_constant_s * math.log((heat - level) / (heat - image.trip_level))
+            if time_s <= lasts_s:
+                return clock_s + time_s
+        level = heat + (level - heat) * math.exp(-lasts_s / image.time_constant_s)
+        clock_s += lasts_s
+    return None
+
+
 def trip_in_cycles(
     image: ThermalImage, multiple: float, *, on_s: float, off_s: float, cycles: int
 ) -> tuple[int, float] | None:
@@ -79,12 +160,7 @@ def trip_in_cycles(
     >>> cycle, round(time_s, 1)
     (2, 51.6)
     """
-    level, heat = 0.0, multiple**2
-    for cycle in range(1, cycles + 1):
-        if heat > image.trip_level:
-            time_s = image.time_constant_s * math.log((heat - level) / (heat - image.trip_level))
-            if time_s <= on_s:
-                return cycle, time_s
-        level = heat + (level - heat) * math.exp(-on_s / image.time_constant_s)
-        level *= math.exp(-off_s / image.time_constant_s)
-    return None
+    time_s = trip_in_profile(image, [(multiple, on_s), (0.0, off_s)] * cycles)
+    if time_s is None:
+        return None
+    return int(time_s // (on_s + off_s)) + 1, time_s % (on_s + off_s)

@@ -1,31 +1,68 @@
-"""Design current of every run: what hangs behind it and can be on together, state by state."""
+"""What every run has to carry: what hangs behind it and can be on together, state by state, and what is charged."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.loads import LoadFigures, coil_figures, load_figures
 from lucernis.core.circuit.returns import Returns
-from lucernis.core.circuit.supplies import CHARGING, Supply, supplies, supply_figures, supply_on
+from lucernis.core.circuit.supplies import (
+    CHARGING,
+    PANEL_MARGIN,
+    Supply,
+    panel_short_a,
+    supplies,
+    supply_figures,
+    supply_on,
+)
 from lucernis.core.circuit.switching import Switched, SwitchingPlan
-from lucernis.core.circuit.topology import Topology
-from lucernis.plan.model import Battery, Load, Plan, Relay, State
-from lucernis.practice.rules import Rules
+from lucernis.core.circuit.terminals import point
+from lucernis.core.circuit.topology import Topology, path_runs
+from lucernis.core.protection.fuses import LONG_FACTOR, over_load_factor
+from lucernis.core.sizing.bank_runs import Sums, bank_runs, make_alike, pushed_runs
+from lucernis.plan.model import Battery, Load, Panel, Plan, Relay, State
+from lucernis.practice.rules import FuseOverLoad, Rules
 
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """Figures of the consumers, what each state closes and has on, and the design current of each run with the state
-    that asks for it. `connected_a` is everything behind a run at once: the difference is its diversity."""
+    """Figures of the consumers, what each state closes and has on, and what each run has to carry.
+
+    `design_current_a` goes by the school of design volts, with the state that asks for it; `carry_a` is the most that
+    can flow, constant-power loads at the lowest volts they work at; `fuse_least_a` what a fuse must at least be rated
+    for, by the school of fuse over load. `connected_a` is everything behind a run at once: the difference is its
+    diversity. `links` are runs within a bank, `pushed` those that charging pushes a current through.
+    """
 
     loads: dict[str, LoadFigures]
     switched: dict[str, Switched]
     on: dict[str, frozenset[str]]
     design_current_a: dict[str, float]
     design_state: dict[str, str]
+    carry_a: dict[str, float]
+    fuse_least_a: dict[str, float]
     connected_a: dict[str, float]
     supplies: dict[str, Supply]
+    links: frozenset[str]
+    pushed: frozenset[str]
+
+
+def fuse_factor(name: str, figures: LoadFigures, supplied: Mapping[str, Supply], school: FuseOverLoad) -> float:
+    """How far a fuse stands above the current of one consumer. [1]
+
+    Panels are taken with their margin already; what a controller gives is held to 125 % by every school, because the
+    sun gives it for hours.
+    """
+    supply = supplied.get(name)
+    if supply is None:
+        return over_load_factor(school, long=figures.long)
+    if supply.terminal == "pv":
+        return 1.0
+    return LONG_FACTOR if supply.charger.form == "sun" else over_load_factor(school, long=True)
 
 
 def consumers_on(
@@ -53,8 +90,72 @@ def consumers_on(
     return frozenset(on)
 
 
+def _figures(plan: Plan, topology: Topology, supplied: Mapping[str, Supply], rules: Rules) -> dict[str, LoadFigures]:
+    values = rules.values
+    figures = {
+        part.id: load_figures(
+            part, nominal_v=plan.nominal_v, school=values.design_volts, inverter_school=values.inverter_current
+        )
+        for part in plan.parts
+        if isinstance(part, Load)
+    }
+    for part in plan.parts:
+        if isinstance(part, Relay) and point(part.id, "coil") in topology.consumers:
+            figures[point(part.id, "coil")] = coil_figures(part.coil_a, nominal_v=float(plan.nominal_v))
+    return figures | {name: supply_figures(supply, float(plan.nominal_v)) for name, supply in supplied.items()}
+
+
+def _sum_up(
+    plan: Plan,
+    behind: Sequence[tuple[str, Sequence[str]]],
+    figures: Mapping[str, LoadFigures],
+    factors: Mapping[str, float],
+    gives: frozenset[str],
+    on: Mapping[str, frozenset[str]],
+) -> Sums:
+    """Sums over everything behind each run, in the worst state, all runs at once."""
+    names = list(figures)
+    index = {name: at for at, name in enumerate(names)}
+    design = np.array([figures[name].design_current_a for name in names])
+    peak = np.array([figures[name].peak_a for name in names])
+    each = np.stack([design, peak, peak * np.array([factors[name] for name in names])]) if names else np.empty((3, 0))
+    given = np.array([name in gives for name in names], dtype=bool)
+    works = np.array([[name in on[state.id] for name in names] for state in plan.states], dtype=bool)
+    works = works.reshape(len(plan.states), len(names)) & ~given
+    sums = Sums({}, {}, {}, {}, {})
+    filled = [(run_id, some) for run_id, some in behind if some]
+    for run_id, some in behind:
+        if not some:
+            sums.design[run_id] = sums.carry[run_id] = sums.least[run_id] = sums.connected[run_id] = 0.0
+            sums.state[run_id] = plan.states[0].id
+    if not filled:
+        return sums
+    flat = np.array([index[one] for _, some in filled for one in some], dtype=np.int64)
+    starts = np.cumsum([0] + [len(some) for _, some in filled[:-1]])
+
+    def total(values: NDArray[np.float64]) -> NDArray[np.float64]:
+        found: NDArray[np.float64] = np.add.reduceat(values[..., flat], starts, axis=-1)
+        return found
+
+    def single(values: NDArray[np.float64]) -> NDArray[np.float64]:
+        found: NDArray[np.float64] = np.maximum.reduceat(values[..., flat], starts, axis=-1)
+        return found
+
+    together = total(each[:, None, :] * works[None, :, :])
+    # What a charger gives flows against what loads draw: the larger of the two, never their sum.
+    against, alone = total(each * given), single(each * ~given)
+    worst = together[0].argmax(axis=0)
+    most = np.maximum(np.maximum(together.max(axis=1), alone), against)
+    connected = np.maximum(total(design * ~given), against[0])
+    for at, (run_id, _) in enumerate(filled):
+        sums.design[run_id], sums.carry[run_id], sums.least[run_id] = most[:, at].tolist()
+        sums.state[run_id] = plan.states[int(worst[at])].id
+        sums.connected[run_id] = float(connected[at])
+    return sums
+
+
 def demand(plan: Plan, topology: Topology, returns: Returns, switching: SwitchingPlan, rules: Rules) -> Demand:
-    """Design current of every run.
+    """What every run has to carry.
 
     Parameters
     ----------
@@ -67,7 +168,7 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
     switching : SwitchingPlan
         Its contacts.
     rules : Rules
-        Decides the volts for the design current.
+        Decides the volts for the design current, and how far a fuse stands above it.
 
     Returns
     -------
@@ -76,22 +177,11 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         single load even if that is off in every state, and at least the current it is planned for. A run that closes
         a ring carries the most either end needs.
     """
-    figures = {
-        part.id: load_figures(
-            part,
-            nominal_v=plan.nominal_v,
-            school=rules.values.design_volts,
-            inverter_school=rules.values.inverter_current,
-        )
-        for part in plan.parts
-        if isinstance(part, Load)
-    }
-    for part in plan.parts:
-        if isinstance(part, Relay) and f"{part.id}:coil" in topology.consumers:
-            figures[f"{part.id}:coil"] = coil_figures(part.coil_a, nominal_v=float(plan.nominal_v))
+    school = rules.values.fuse_over_load
     supplied = supplies(plan, topology)
-    figures |= {name: supply_figures(supply, float(plan.nominal_v)) for name, supply in supplied.items()}
-    gives = {name for name, supply in supplied.items() if supply.gives}
+    figures = _figures(plan, topology, supplied, rules)
+    factors = {name: fuse_factor(name, one, supplied, school) for name, one in figures.items()}
+    gives = frozenset(name for name, supply in supplied.items() if supply.gives)
     switched = {state.id: switching.in_state(state) for state in plan.states}
     on = {
         state.id: consumers_on(plan, topology, state, switched[state.id], switching.all_closed, supplied)
@@ -99,70 +189,54 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
     }
     if supplied:
         switched[CHARGING.id], on[CHARGING.id] = switching.in_state(CHARGING), frozenset(supplied)
-    first = plan.states[0].id
-    design: dict[str, float] = {}
-    worst_state: dict[str, str] = {}
-    connected: dict[str, float] = {}
-    for run_id, everything in (*topology.behind.items(), *returns.through.items()):
-        # What a charger gives flows against what loads draw: the larger of the two, never their sum.
-        behind = [one for one in everything if one not in gives] if gives else everything
-        given = sum((figures[one].design_current_a for one in everything if one in gives), 0.0)
-        best, where = -1.0, first
-        for state in plan.states:
-            together = sum((figures[one].design_current_a for one in behind if one in on[state.id]), 0.0)
-            if together > best + 1e-12:
-                best, where = together, state.id
-        single = max((figures[one].design_current_a for one in behind), default=0.0)
-        design[run_id], worst_state[run_id] = max(best, single, given), where
-        connected[run_id] = max(sum((figures[one].design_current_a for one in behind), 0.0), given)
+    sums = _sum_up(plan, [*topology.behind.items(), *returns.through.items()], figures, factors, gives, on)
     for run_id in topology.closing:
         # If the other feed of either end opens, this run has to carry all that end needs.
         ends = (topology.start_of[run_id], topology.finish_of[run_id])
+        if not _one_side(topology, ends):
+            # What joins starter and house side carries what charging pushes through it.
+            continue
         feeders = [topology.feeder_of[part] for part in ends if part in topology.feeder_of]
-        largest = max(feeders, key=lambda feeder: design[feeder], default=None)
+        largest = max(feeders, key=lambda feeder: sums.design[feeder], default=None)
         if largest is not None:
-            design[run_id], worst_state[run_id] = design[largest], worst_state[largest]
-    _bank(plan, topology, design)
+            sums.like(run_id, largest)
+    lasting = over_load_factor(school, long=True)
+    _panels_on_batteries(plan, topology, sums)
+    links, cables = bank_runs(plan, topology, sums)
+    pushed = pushed_runs(plan, topology, switching, sums, lasting, cables)
+    make_alike(sums, cables)
     for run in plan.runs:
-        design.setdefault(run.id, 0.0)
-        worst_state.setdefault(run.id, first)
-        connected.setdefault(run.id, design[run.id])
+        for values in (sums.design, sums.carry, sums.least):
+            values.setdefault(run.id, 0.0)
+        sums.state.setdefault(run.id, plan.states[0].id)
+        sums.connected.setdefault(run.id, sums.design[run.id])
         if run.planned_a is not None:
-            design[run.id] = max(design[run.id], run.planned_a)
+            sums.raise_to(run.id, run.planned_a, lasting)
     return Demand(
         loads=figures,
         switched=switched,
         on=on,
-        design_current_a=design,
-        design_state=worst_state,
-        connected_a=connected,
+        design_current_a=sums.design,
+        design_state=sums.state,
+        carry_a=sums.carry,
+        fuse_least_a=sums.least,
+        connected_a=sums.connected,
         supplies=supplied,
+        links=links,
+        pushed=pushed,
     )
 
 
-def _bank(plan: Plan, topology: Topology, design: dict[str, float]) -> None:
-    """Runs within a bank of several batteries: any string may have to carry all of it, up to its own limit."""
-    house = {part.id: part for part in plan.parts if isinstance(part, Battery) and part.use == "house"}
-    if len(house) < 2:
-        return
-    ends = {run.id: (run.start.part, run.finish.part) for run in plan.runs}
-    pairs = [pair for pair in ends.values() if set(pair) <= house.keys()]
-    linked = {one for pair in pairs for one in pair}
-    feeding = [one for one in topology.order if house.keys() & set(ends[one]) and ends[one] not in pairs]
-    total = max((design[one] for one in feeding), default=0.0)
-    for run in plan.runs:
-        own = [house[one] for one in ends[run.id] if one in house]
-        if not own:
-            continue
-        other = topology.parts[run.finish.part if run.start.part == own[0].id else run.start.part]
-        back = run.legs == "negative" and other.kind != "chassis_point"
-        carries_all = run.id in feeding and design[run.id] >= total
-        if len(own) == 1 and not (run.id in topology.closing or back or carries_all):
-            continue
-        limit_a = own[0].discharge_short_a or own[0].discharge_a
-        if limit_a is not None:
-            # What chargers push into it passes the same cable.
-            limit_a = max(limit_a, own[0].charge_a or limit_a)
-        # Only a string's own cable is capped by its battery; a link passes on what the others give.
-        capped = len(own) == 1 and own[0].id not in linked and limit_a is not None
-        design[run.id] = min(total, limit_a) if capped and limit_a is not None else total
+def _one_side(topology: Topology, ends: tuple[str, str]) -> bool:
+    """Whether both ends hang on batteries of one use."""
+    roots = [topology.parts.get(topology.root_of.get(end, "")) for end in ends]
+    uses = {root.use for root in roots if isinstance(root, Battery)}
+    return len(uses) < 2
+
+
+def _panels_on_batteries(plan: Plan, topology: Topology, sums: Sums) -> None:
+    """Panels straight on a battery give through its wires: 1.25 times their short-circuit current, in wire and fuse."""
+    for panel in plan.parts:
+        if isinstance(panel, Panel) and topology.root_of.get(panel.id, panel.id) != panel.id:
+            for run_id in path_runs(topology, panel.id):
+                sums.raise_to(run_id, PANEL_MARGIN * panel_short_a([panel]), 1.0)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,35 +16,31 @@ from lucernis.core.circuit.supplies import supply_limit_frac
 from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.protection.fuses import family, fuse_resistance_ohm, wire_stands_fuse
+from lucernis.core.sizing.both_ends import BothEnds
 from lucernis.core.sizing.demand import Demand
-from lucernis.core.sizing.fusing import RunFuse, far_key, fuse_run, protecting_fuse
-from lucernis.core.wire.ampacity import Ampacity, Surroundings, ampacity, conductor_temp_c
-from lucernis.core.wire.copper import WireSize, resistance_ohm_per_m, wire_size
-from lucernis.plan.model import Charger, End, Joint, Load, Part, Plan, Run, SizeRef, Zone
-from lucernis.practice.rules import AmpacityTable, Rules
-from lucernis.practice.tables import TableRow, load_table
+from lucernis.core.sizing.ends import Fitting, holder_label, holder_takes, maker_size, run_fittings
+from lucernis.core.sizing.fusing import Needs, RunFuse, far_key, fuse_run, protecting_fuse
+from lucernis.core.sizing.places import is_bond, surroundings, zone_of_places
+from lucernis.core.sizing.stretch import Option, Stretch, leg_count, make_options
+from lucernis.core.wire.ampacity import Surroundings
+from lucernis.core.wire.copper import WireSize, wire_size
+from lucernis.plan.model import FuseBlock, Load, Part, Plan, Run
+from lucernis.practice.rules import DropCounts, FuseFamily, Rules, RuleValues
+
+# Whatever drop asks, up to this a branch may go before `drop_least_a_per_mm2` holds it: 10 AWG. Common practice.
+SMALL_MM2 = 6.0
+Reason = Literal[
+    "no_figure", "load", "fuse", "least", "maker_least", "terminal", "holder", "output", "short", "copper", "shelf"
+]
 
 
-@dataclass(slots=True)
-class Option:
-    """One wire size for one run, with the resistances that follow from it.
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why a size is not taken: the size, the kind of reason, and the reason in words."""
 
-    Loop: all its legs together, conductors in parallel counted. `amp` is that of one conductor, `copper_mm2_m` that
-    of all of them.
-    """
-
-    size: WireSize
-    amp: Ampacity
-    temp_c: float
-    wire_loop_ohm: float
-    joints_ohm: float
-    fuse_ohm: float
-    copper_mm2_m: float
-
-    @property
-    def total_ohm(self) -> float:
-        """Everything from the start of the run to its finish, all its legs. [Ω]"""
-        return self.wire_loop_ohm + self.joints_ohm + self.fuse_ohm
+    label: str
+    reason: Reason
+    text: str
 
 
 @dataclass(frozen=True)
@@ -51,10 +48,10 @@ class Case:
     """What is known of a run before its size is chosen.
 
     `options` are the sizes that may be used, thinnest first; where none may, `forced` is True and `options` holds
-    the one size shown all the same. `refusals` says, size by size, what stops the others. `leader` is the run whose
-    size this one takes: a negative alone that of its positive, a bank's further string that of the first. `with_it`
-    are the negatives that take this run's size, and `beyond_ohm` the
-    contacts and shunts its current passes besides: what a choice of size has to reckon with.
+    the one size shown all the same. `refusals` says what stops the others. `leader` is the run whose size this one
+    takes: a negative alone that of its positive, a link of a bank that of its trunk. `with_it` are the negatives that
+    take this run's size, and `beyond_ohm` the contacts and shunts its current passes besides: what a choice of size
+    has to reckon with. `counts` tells what a drop limit looks at, `guards` are the keys of the fuses it must stand.
     """
 
     run: Run
@@ -62,16 +59,19 @@ class Case:
     insulation_c: int
     around: Surroundings
     design_current_a: float
+    carry_a: float
     fuse: RunFuse | None
     protector: str | None
     protector_fuse: RunFuse | None
     options: tuple[Option, ...]
     forced: bool
-    refusals: tuple[tuple[str, str], ...]
-    joint_cells: tuple[tuple[int, TableRow], ...]
+    refusals: tuple[Refusal, ...]
+    fittings: tuple[tuple[Part, Fitting], ...]
     pinned: bool
     leader: str | None
     beyond_ohm: float
+    counts: DropCounts
+    guards: tuple[str, ...]
     with_it: list[Case] = field(default_factory=list)
 
     def at_least(self, size: WireSize) -> Option:
@@ -80,11 +80,16 @@ class Case:
         return next((one for one in self.options if one.size.area_mm2 >= wanted), self.options[-1])
 
     @cached_property
-    def ohm(self) -> NDArray[np.float64]:
-        """Resistance of each option with all that goes with it, shape (n_options,). [Ω]"""
-        own = np.array([option.total_ohm for option in self.options]) + self.beyond_ohm
+    def counted_ohm(self) -> NDArray[np.float64]:
+        """What a drop limit counts of each option with all that goes with it, shape (n_options,). [Ω]"""
+        if self.counts == "everything":
+            own = np.array([option.total_ohm for option in self.options]) + self.beyond_ohm
+            for other in self.with_it:
+                own += [other.at_least(option.size).total_ohm + other.beyond_ohm for option in self.options]
+            return own
+        own = np.array([option.wire_loop_ohm for option in self.options])
         for other in self.with_it:
-            own += [other.at_least(option.size).total_ohm + other.beyond_ohm for option in self.options]
+            own += [other.at_least(option.size).wire_loop_ohm for option in self.options]
         return own
 
     @cached_property
@@ -98,135 +103,29 @@ class Case:
     @cached_property
     def in_order(self) -> bool:
         """Whether each option costs more copper than the one before and loses less, as sizes of one kind do."""
-        return bool(np.all(np.diff(self.ohm) < 0) and np.all(np.diff(self.copper) > 0))
-
-
-def zone_of_places(plan: Plan) -> dict[str | None, Zone]:
-    """The zone of every place, and of every zone by its own id."""
-    zones: dict[str | None, Zone] = {zone.id: zone for zone in plan.zones}
-    return {f"place {place.id}": zones[place.zone] for place in plan.places} | zones
-
-
-def surroundings(plan: Plan, topology: Topology, run: Run, zones: dict[str | None, Zone]) -> Surroundings:
-    """The hottest zone a run touches: its own and those of the places at both ends.
-
-    Parameters
-    ----------
-    plan : Plan
-        Zones and places.
-    topology : Topology
-        Finds the parts at its ends.
-    run : Run
-        The run.
-    zones : dict
-        From `zone_of_places`.
-
-    Returns
-    -------
-    Surroundings
-        Ambient [°C], whether any of them is an engine space, conductors in the bundle.
-    """
-    names = [run.zone, *(f"place {topology.parts[end.part].place}" for end in (run.start, run.finish))]
-    touched = [zones[name] for name in names if name in zones] or [plan.zones[0]]
-    return Surroundings(
-        ambient_c=max(zone.ambient_c for zone in touched),
-        engine_space=any(zone.engine_space for zone in touched),
-        bundle_count=run.bundle_count,
-    )
-
-
-def _joint_kind(part: Part, end: End) -> str:
-    """How a run ends at a part: a lug on a stud, a push-on at ways and devices, or the part's own kind of joint."""
-    if isinstance(part, Joint):
-        kinds = {"stud": "crimp_lug", "splice": "splice", "lever": "lever", "outlet": "crimp_blade"}
-        return kinds.get(part.form, "plug")
-    if part.kind == "load" or (part.kind == "fuse_block" and end.way) or part.kind == "keyed_feed":
-        return "crimp_blade"
-    if part.kind == "switch" and part.use == "circuit":
-        return "crimp_blade"
-    if part.kind == "relay" and (end.terminal == "coil" or (part.contact_a or 0) <= 40):
-        return "crimp_blade"
-    return "crimp_lug"
-
-
-def leg_count(run: Run) -> int:
-    """Conductors of a run that the current passes one after the other: two for a pair, one for a leg alone."""
-    return 2 if run.legs == "both" else 1
-
-
-def _joints(topology: Topology, run: Run) -> tuple[tuple[int, TableRow], ...]:
-    """Joints of all legs by kind."""
-    table = load_table("joint_resistance")
-    counts: dict[str, int] = {}
-    for end in (run.start, run.finish):
-        kind = _joint_kind(topology.parts[end.part], end)
-        counts[kind] = counts.get(kind, 0) + leg_count(run)
-    return tuple((count, table.cite(table.find(kind), "resistance_mohm")) for kind, count in counts.items())
-
-
-def maker_size(named: SizeRef | None) -> WireSize | None:
-    """The wire size a maker names, if any."""
-    return None if named is None else wire_size(named.system, named.size)
+        return bool(np.all(np.diff(self.counted_ohm) < 0) and np.all(np.diff(self.copper) > 0))
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
-    """What the resistances of a run depend on besides its size. Joints are of all legs, of one conductor each."""
+class _Guard:
+    """A fuse that guards a run: what it lets through into one conductor, its figures, its family's ratings."""
 
-    table: AmpacityTable
-    length_m: float
-    legs: int
-    parallel: int
-    insulation_c: int
-    around: Surroundings
-    design_current_a: float
-    joints_ohm: float
-    fuse_ohm: float
+    limit_a: float
+    fuse: RunFuse
+    family: FuseFamily
+    conductors: int
 
-
-@lru_cache(maxsize=20000)
-def make_options(sizes: tuple[WireSize, ...], stretch: Stretch) -> tuple[Option, ...]:
-    """Resistances of a run at several wire sizes; an edit leaves most runs as they were, so they are remembered.
-
-    Parameters
-    ----------
-    sizes : tuple of WireSize
-        The sizes.
-    stretch : Stretch
-        The run.
-
-    Returns
-    -------
-    tuple of Option
-        With the loop resistance at load temperature, in the order of the sizes.
-
-    Notes
-    -----
-    ``R = n · L · R20 · (1 + α (T - 20)) / p`` with n legs one after the other and p conductors side by side, T from
-    `conductor_temp_c` at the design current of one conductor, capped at the insulation rating: a wire beyond it is
-    refused, not computed further.
-    """
-    return tuple(_option(size, stretch) for size in sizes)
-
-
-def _option(size: WireSize, stretch: Stretch) -> Option:
-    amp = ampacity(stretch.table, size, stretch.insulation_c, stretch.around)
-    temp_c = conductor_temp_c(
-        stretch.design_current_a / stretch.parallel,
-        amp.ampacity_a,
-        ambient_c=stretch.around.ambient_c,
-        insulation_c=float(stretch.insulation_c),
-    )
-    warm = resistance_ohm_per_m(size.resistance_20_ohm_per_m, temp_c)
-    return Option(
-        size=size,
-        amp=amp,
-        temp_c=temp_c,
-        wire_loop_ohm=stretch.legs * stretch.length_m * warm / stretch.parallel,
-        joints_ohm=stretch.joints_ohm / stretch.parallel,
-        fuse_ohm=stretch.fuse_ohm,
-        copper_mm2_m=stretch.legs * stretch.length_m * size.area_mm2 * stretch.parallel,
-    )
+    def stands(self, ampacity_a: float, values: RuleValues) -> bool:
+        """Whether a conductor is protected by it."""
+        whole = self.fuse.least_a * (1 if self.conductors == 1 else self.fuse.count)
+        return wire_stands_fuse(
+            ampacity_a,
+            self.limit_a,
+            least_a=whole,
+            made_a=family(self.family).ratings_a,
+            school=values.fuse_under_wire,
+            conductors=self.conductors,
+        )
 
 
 def guard_limit_a(run: Run, guard_key: str | None, guard: RunFuse | None) -> float | None:
@@ -240,57 +139,65 @@ def guard_limit_a(run: Run, guard_key: str | None, guard: RunFuse | None) -> flo
     return guard.fuse.rating_a if guard_key is not None and fuse_run(guard_key) == run.id else guard.lasting_a
 
 
-def _refusal(
-    option: Option,
-    *,
-    rules: Rules,
-    case_a: float,
-    protector: RunFuse | None,
-    guard_a: float | None,
-    end: Load | Charger | None,
-    give_v: float | None,
-) -> str | None:
-    """What stops a size, in words, or None. `case_a` and `guard_a` are for one conductor; `give_v` is what a charger's
-    output may lose on this run."""
-    values, size, carried_a = rules.values, option.size, option.amp.ampacity_a
+def guard_of(run: Run, key: str | None, fuses: dict[str, RunFuse]) -> _Guard | None:
+    """A fuse as the guard of a run's conductors; None where no fuse is chosen."""
+    fuse = fuses.get(key) if key is not None else None
+    limit_a = guard_limit_a(run, key, fuse)
+    if fuse is None or fuse.fuse is None or limit_a is None:
+        return None
+    each = key is not None and fuse_run(key) == run.id and fuse.count > 1
+    return _Guard(limit_a, fuse, fuse.fuse.family, 1 if each else run.parallel)
+
+
+@dataclass(frozen=True, slots=True)
+class _Limits:
+    """Everything that may stop a size of one run. Currents are for one conductor."""
+
+    carry_a: float
+    guards: tuple[_Guard, ...]
+    fittings: tuple[tuple[Part, Fitting], ...]
+    makers_least: tuple[Load, WireSize] | None
+    holder: FuseFamily | None
+    give_v: float | None
+    give_a: float
+    least_mm2: float
+
+
+def _refusal(option: Option, values: RuleValues, limits: _Limits, counts: DropCounts) -> tuple[Reason, str] | None:
+    """What stops a size, in words, or None."""
+    size, carried_a = option.size, option.amp.ampacity_a
     if carried_a is None:
-        return "the ampacity table gives no figure for it"
-    if carried_a < case_a * (1 + values.margin_frac) - 1e-9:
-        return f"carries {carried_a:.1f} A, {case_a * (1 + values.margin_frac):.1f} A asked"
-    if protector is not None and protector.fuse is not None and guard_a is not None:
-        rating = guard_a
-        made_a = family(protector.fuse.family).ratings_a
-        if not wire_stands_fuse(
-            carried_a, rating, least_a=protector.least_a, made_a=made_a, school=values.fuse_under_wire
-        ):
-            return f"carries {carried_a:.1f} A, its fuse is {rating:g} A"
+        return "no_figure", "the ampacity table gives no figure for it"
+    asked_a = limits.carry_a * (1 + values.margin_frac)
+    if carried_a < asked_a - 1e-9:
+        return "load", f"carries {carried_a:.1f} A, {asked_a:.1f} A asked"
+    for guard in limits.guards:
+        if not guard.stands(carried_a, values):
+            return "fuse", f"carries {carried_a:.1f} A, its fuse is {guard.limit_a:g} A"
     if size.area_mm2 < values.least_area_mm2 - 1e-9:
-        return f"thinner than the least size, {values.least_area_mm2:g} mm²"
-    if end is not None:
-        low, high = end_sizes(end)
-        if low is not None and size.area_mm2 < low.area_mm2 * 0.999:
-            return f"thinner than the maker of {end.name} asks, {low.label}"
-        if high is not None and size.area_mm2 > high.area_mm2 * 1.001:
-            return f"thicker than the terminal of {end.name} takes, {high.label}"
-    if give_v is not None and case_a * option.total_ohm > give_v:
-        return f"loses {case_a * option.total_ohm:.2f} V of a charger's output, {give_v:.2f} V at most"
+        return "least", f"thinner than the least size, {values.least_area_mm2:g} mm²"
+    if size.area_mm2 < limits.least_mm2 * 0.999:
+        return "short", "would not stand a short until its fuse opens, or not let it open"
+    if limits.makers_least is not None and size.area_mm2 < limits.makers_least[1].area_mm2 * 0.999:
+        load, low = limits.makers_least
+        return "maker_least", f"thinner than the maker of {load.name} asks, {low.label}"
+    if limits.give_v is not None:
+        ohm = option.total_ohm if counts == "everything" else option.wire_loop_ohm
+        if limits.give_a * ohm > limits.give_v:
+            return "output", f"loses {limits.give_a * ohm:.2f} V of a charger's output, {limits.give_v:.2f} V at most"
+    for part, fitting in limits.fittings:
+        if not fitting.takes(size):
+            usual = ", typical" if fitting.typical else ""
+            return "terminal", f"thicker than {fitting.label} of {part.name} takes, {fitting.greatest_label}{usual}"
+    if limits.holder is not None and not holder_takes(limits.holder, size):
+        return "holder", f"thicker than its {holder_label(limits.holder)} takes"
     return None
 
 
-def end_sizes(end: Load | Charger) -> tuple[WireSize | None, WireSize | None]:
-    """Thinnest and thickest wire a device's maker allows."""
-    if isinstance(end, Charger):
-        return None, maker_size(end.greatest)
-    return maker_size(end.maker.least), maker_size(end.maker.greatest)
-
-
-def end_device(topology: Topology, run: Run) -> Load | Charger | None:
-    """The device at an end of a run whose terminals limit its wire."""
-    for end in (run.finish, run.start):
-        part = topology.parts[end.part]
-        if isinstance(part, Load | Charger) and (isinstance(part, Charger) or end is run.finish):
-            return part
-    return None
+def maker_end(topology: Topology, run: Run) -> Load | None:
+    """The device at the far end of a run whose maker may ask for a least size."""
+    part = topology.parts[run.finish.part]
+    return part if isinstance(part, Load) else None
 
 
 def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_v: float) -> float | None:
@@ -300,6 +207,17 @@ def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_
     return supply_limit_frac(supply, rules.values) * nominal_v
 
 
+def _own_holder(run: Run, topology: Topology) -> FuseFamily | None:
+    """The family of an in-line fuse a person asks for: its holder limits the wire."""
+    for fuse, end in ((run.fuse_at_start, run.start), (run.fuse_at_finish, run.finish)):
+        in_way = isinstance(topology.parts[end.part], FuseBlock) and end.way is not None
+        if fuse is not None and not in_way:
+            named = fuse.pin.family if fuse.pin is not None and fuse.pin.family is not None else fuse.family
+            if named is not None:
+                return named
+    return None
+
+
 def make_cases(
     plan: Plan,
     topology: Topology,
@@ -307,6 +225,7 @@ def make_cases(
     demand: Demand,
     fuses: dict[str, RunFuse],
     rules: Rules,
+    needs: Needs | None = None,
     *,
     ignore_pins: bool = False,
     only: Collection[str] | None = None,
@@ -322,11 +241,13 @@ def make_cases(
     returns : Returns
         Which negatives go with which positives.
     demand : Demand
-        Design currents.
+        What the runs carry.
     fuses : dict
         From `choose_fuses`.
     rules : Rules
         Shelf, ampacity table, schools.
+    needs : Needs, optional
+        What earlier rounds found out.
     ignore_pins : bool
         Compute what a pinned wire would have been.
     only : collection of str, optional
@@ -337,110 +258,174 @@ def make_cases(
     dict
         Run id to `Case`, for every run of the plan.
     """
-    values = rules.values
+    values, needs = rules.values, needs or Needs()
     shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
     shelf.sort(key=lambda size: size.area_mm2)
     cases: dict[str, Case] = {}
-    twins = _twins(plan, topology)
+    leaders = returns.leader_of | _bank_leaders(plan, topology, demand)
     zones = zone_of_places(plan)
+    both = BothEnds(plan, topology)
     for run in plan.runs:
         if only is not None and run.id not in only:
             continue
-        leader = returns.leader_of.get(run.id)
-        off_tree = run.id in topology.dead or run.id in topology.returns
-        fed_from = topology.start_of.get(run.id, run.start.part)
-        own = fuses.get(run.id)
-        # A negative alone is held to the fuse of the positive it belongs to.
-        watched = leader if leader is not None else None if off_tree else run.id
+        fed = run.id not in topology.dead and run.id not in topology.returns and run.id not in topology.spares
+        # A negative alone is held to the fuse its current has passed.
+        watched = run.id if fed else returns.leader_of.get(run.id) or returns.guard_of.get(run.id)
         protector = None if watched is None else protecting_fuse(topology, fuses, watched)
-        guard = fuses[protector] if protector is not None else None
-        guard_a = guard_limit_a(run, protector, guard)
-        insulation_c = run.insulation_c or values.insulation_c
-        around = surroundings(plan, topology, run, zones)
-        joints = _joints(topology, run)
-        fuse_ohm = sum(
-            (
-                fuse_resistance_ohm(one.fuse.family, one.fuse.rating_a) / one.count
-                for one in (own, fuses.get(far_key(run.id)))
-                if one is not None and one.fuse is not None
-            ),
-            0.0,
-        )
-        sizes = shelf
-        pinned = run.wire is not None and not ignore_pins
-        if pinned and run.wire is not None:
-            sizes = [wire_size(run.wire.system, run.wire.size, tinned=values.tinned)]
-        end = end_device(topology, run)
-        stretch = Stretch(
-            table=values.ampacity_table,
-            length_m=run.length_m,
-            legs=leg_count(run),
-            parallel=run.parallel,
-            insulation_c=insulation_c,
-            around=around,
-            design_current_a=demand.design_current_a[run.id],
-            joints_ohm=sum((count * float(cell.value) for count, cell in joints), 0.0) / 1000,
-            fuse_ohm=fuse_ohm,
-        )
-        every = make_options(tuple(sizes), stretch)
-        verdicts = [
-            _refusal(
-                option,
-                rules=rules,
-                case_a=demand.design_current_a[run.id] / run.parallel,
-                protector=guard,
-                guard_a=guard_a,
-                end=end,
-                give_v=None if off_tree else _give_v(topology, demand, rules, run, float(plan.nominal_v)),
-            )
-            for option in every
-        ]
-        allowed = tuple(option for option, verdict in zip(every, verdicts, strict=True) if verdict is None)
-        forced = not allowed
-        if forced:
-            allowed = (every[_least_bad(verdicts)],)
-        cases[run.id] = Case(
-            run=run,
-            fed_from=fed_from,
-            insulation_c=insulation_c,
-            around=around,
-            design_current_a=demand.design_current_a[run.id],
-            fuse=own,
+        keys: Sequence[str | None] = (protector,)
+        if run.id in topology.both_fed and not _free_link(plan, run, rules):
+            found = both.of_run(run)
+            keys = dict.fromkeys((protector, *found.start.fuses, *found.finish.fuses))  # type: ignore[assignment]
+        carry_a = max(demand.carry_a[run.id], demand.design_current_a[run.id], needs.carry_a.get(run.id, 0.0))
+        case = _case(
+            plan,
+            topology,
+            run,
+            rules,
+            around=surroundings(plan, topology, run, zones),
+            design_a=demand.design_current_a[run.id],
+            carry_a=carry_a,
+            fuses=fuses,
             protector=protector,
-            protector_fuse=guard,
-            options=allowed,
-            forced=forced and not pinned,
-            refusals=tuple(
-                (option.size.label, verdict)
-                for option, verdict in zip(every, verdicts, strict=True)
-                if verdict is not None
-            ),
-            joint_cells=joints,
-            pinned=pinned,
-            leader=leader or twins.get(run.id),
-            beyond_ohm=_beyond_ohm(plan, topology, run),
+            guards={key: one for key in keys if key is not None and (one := guard_of(run, key, fuses)) is not None},
+            give_v=_give_v(topology, demand, rules, run, float(plan.nominal_v)) if fed else None,
+            least_mm2=needs.least_mm2.get(run.id, 0.0),
+            leader=leaders.get(run.id),
+            shelf=shelf,
+            ignore_pins=ignore_pins,
         )
+        cases[run.id] = case
     for run_id, leader in returns.leader_of.items():
         if run_id in cases and leader in cases and not cases[run_id].pinned:
             cases[leader].with_it.append(cases[run_id])
     return cases
 
 
-def _twins(plan: Plan, topology: Topology) -> dict[str, str]:
-    """Cables of a bank's further strings to a bar, with the first string's: all take one size, so that they share."""
+def _free_link(plan: Plan, run: Run, rules: Rules) -> bool:
+    """A jumper between two batteries so short that it needs no fuse of its own."""
+    kinds = {part.id: part.kind for part in plan.parts}
+    batteries = kinds[run.start.part] == kinds[run.finish.part] == "battery"
+    return batteries and run.length_m <= rules.values.link_free_m + 1e-9
+
+
+def _case(
+    plan: Plan,
+    topology: Topology,
+    run: Run,
+    rules: Rules,
+    *,
+    around: Surroundings,
+    design_a: float,
+    carry_a: float,
+    fuses: dict[str, RunFuse],
+    protector: str | None,
+    guards: dict[str, _Guard],
+    give_v: float | None,
+    least_mm2: float,
+    leader: str | None,
+    shelf: list[WireSize],
+    ignore_pins: bool,
+) -> Case:
+    values = rules.values
+    own = fuses.get(run.id)
+    fuse_ohm = sum(
+        (
+            fuse_resistance_ohm(one.fuse.family, one.fuse.rating_a) / one.count
+            for one in (own, fuses.get(far_key(run.id)))
+            if one is not None and one.fuse is not None
+        ),
+        0.0,
+    )
+    sizes = shelf
+    pinned = run.wire is not None and not ignore_pins
+    if pinned and run.wire is not None:
+        sizes = [wire_size(run.wire.system, run.wire.size, tinned=values.tinned)]
+    fittings = run_fittings(run, topology.parts, carry_a)
+    insulation_c = run.insulation_c or values.insulation_c
+    stretch = Stretch(
+        table=values.ampacity_table,
+        length_m=run.length_m,
+        legs=leg_count(run),
+        parallel=run.parallel,
+        insulation_c=insulation_c,
+        around=around,
+        current_a=carry_a,
+        fittings=tuple(fitting for _, fitting in fittings),
+        fuse_ohm=fuse_ohm,
+    )
+    device = maker_end(topology, run)
+    low = maker_size(device.maker.least) if device is not None else None
+    limits = _Limits(
+        carry_a=carry_a / run.parallel,
+        guards=tuple(guards.values()),
+        fittings=fittings,
+        makers_least=(device, low) if device is not None and low is not None else None,
+        holder=_own_holder(run, topology),
+        give_v=give_v,
+        give_a=design_a,
+        least_mm2=least_mm2,
+    )
+    every = make_options(tuple(sizes), stretch)
+    verdicts = [_refusal(option, values, limits, values.drop_counts) for option in every]
+    allowed = [option for option, verdict in zip(every, verdicts, strict=True) if verdict is None]
+    refusals = [
+        Refusal(option.size.label, *verdict)
+        for option, verdict in zip(every, verdicts, strict=True)
+        if verdict is not None
+    ]
+    forced = not allowed
+    if forced:
+        allowed = [every[_least_bad(verdicts)]]
+    elif values.drop_least_a_per_mm2 and leader is None and not is_bond(topology, run):
+        most_mm2 = max(SMALL_MM2, carry_a / run.parallel / values.drop_least_a_per_mm2) * 1.001
+        text = f"less than {values.drop_least_a_per_mm2:g} A for each mm²: beyond what its drop is worth"
+        beyond = [option for option in allowed[1:] if option.size.area_mm2 > most_mm2]
+        refusals += [Refusal(option.size.label, "copper", text) for option in beyond]
+        allowed = [option for option in allowed if option not in beyond]
+    return Case(
+        run=run,
+        fed_from=topology.start_of.get(run.id, run.start.part),
+        insulation_c=insulation_c,
+        around=around,
+        design_current_a=design_a,
+        carry_a=carry_a,
+        fuse=own,
+        protector=protector,
+        protector_fuse=fuses[protector] if protector is not None else None,
+        options=tuple(allowed),
+        forced=forced and not pinned,
+        refusals=tuple(refusals),
+        fittings=fittings,
+        pinned=pinned,
+        leader=leader,
+        beyond_ohm=_beyond_ohm(plan, topology, run),
+        counts=values.drop_counts,
+        guards=tuple(guards),
+    )
+
+
+def _bank_leaders(plan: Plan, topology: Topology, demand: Demand) -> dict[str, str]:
+    """Cables of a bank's further strings to a bar go with the first string's, so all share; links with the trunk."""
     house = {part.id for part in plan.parts if part.kind == "battery" and part.use == "house"}
+    if len(house) < 2:
+        return {}
     first: dict[str, str] = {}
     found = {}
+    cables: list[str] = []
     for run_id in (*topology.order, *topology.closing):
         run = topology.runs[run_id]
         ends = {run.start.part, run.finish.part}
         if len(ends & house) != 1:
             continue
+        cables.append(run_id)
         bar = next(iter(ends - house))
         if run_id in topology.closing and bar in first:
             found[run_id] = first[bar]
         else:
             first.setdefault(bar, run_id)
+    trunk = max(cables, key=lambda one: demand.carry_a[one], default=None)
+    if trunk is not None:
+        found |= dict.fromkeys(demand.links, trunk)
     return found
 
 
@@ -455,9 +440,9 @@ def _beyond_ohm(plan: Plan, topology: Topology, run: Run) -> float:
     return 0.0 if finish is None or ":" in finish else contact_ohm(topology.parts[part_id_of(finish)])
 
 
-def _least_bad(verdicts: list[str | None]) -> int:
-    """Where every size is refused: the thinnest of those stopped only by the terminal, else the thickest."""
+def _least_bad(verdicts: list[tuple[Reason, str] | None]) -> int:
+    """Where every size is refused: the thinnest of those stopped only by a terminal, else the thickest that is not."""
     for index, verdict in enumerate(verdicts):
-        if verdict is not None and verdict.startswith("thicker"):
+        if verdict is not None and verdict[0] in ("terminal", "holder"):
             return index
     return len(verdicts) - 1

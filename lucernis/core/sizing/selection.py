@@ -5,6 +5,7 @@ The currents are given; `sizing.py` finds them together with the sizes.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,6 +68,7 @@ def cheapest_options(
     current_a: dict[str, float],
     limit_v: dict[str, float],
     roots: tuple[str, ...],
+    fixed: Mapping[str, int] | None = None,
 ) -> dict[str, int]:
     """Index of the chosen option of every tree run.
 
@@ -83,6 +85,8 @@ def cheapest_options(
         options cannot keep must be left out before. [V]
     roots : tuple of str
         The batteries.
+    fixed : Mapping, optional
+        Runs whose option is decided already.
 
     Returns
     -------
@@ -103,7 +107,14 @@ def cheapest_options(
 
     for run_id in reversed(topology.order):
         case, finish = cases[run_id], topology.finish_of[run_id]
-        lost_v = current_a[run_id] * case.ohm
+        lost_v, copper_of = current_a[run_id] * case.counted_ohm, case.copper
+        if fixed is not None and run_id in fixed:
+            only = fixed[run_id]
+            points, copper = joined(finish)
+            frontier_of[run_id] = _Frontier(
+                points - lost_v[only], copper + copper_of[only], np.full(len(points), only), points
+            )
+            continue
         if not topology.fed_runs[finish] and case.in_order and current_a[run_id] > 0:
             # The end of a branch: its sizes are the staircase, thinnest first.
             limit = limit_v.get(finish, np.inf)

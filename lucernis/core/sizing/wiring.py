@@ -9,8 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from lucernis.core.circuit.batteries import strings_of
 from lucernis.core.circuit.contacts import chassis_point_ohm, contact_ohm
 from lucernis.core.circuit.solver import STIFF_SOURCE_OHM, Circuit, Converter, LoadKind
+from lucernis.core.circuit.sources import source_figures
 from lucernis.core.circuit.supplies import charger_points, each_out_a, in_low_v
 from lucernis.core.circuit.switching import Contact, Switched, SwitchingPlan
 from lucernis.core.circuit.terminals import (
@@ -20,13 +22,14 @@ from lucernis.core.circuit.terminals import (
     has_positive,
     negative_point,
     part_id_of,
+    parts_negative,
     point,
     positive_point,
     terminal_of,
 )
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.sizing.demand import Demand
-from lucernis.core.sizing.options import Option
+from lucernis.core.sizing.stretch import Option
 from lucernis.plan.model import Battery, Charger, Panel, Part, Plan
 from lucernis.plan.terminals import terminals
 
@@ -38,7 +41,8 @@ class Wiring:
     `pos` and `neg` map points to nodes; `contact_at` the conductor of each contact; consumer j of `consumers` is load
     j of the circuit. `whole` tells which conductors are there at all: a run with one leg leaves the other out.
     `sources` are batteries and panels in the order of the circuit's sources; those in `above` stand on another battery
-    in series, so that their current is counted with that one.
+    in series, so that their current is counted with that one. `rated_value` is what the consumers draw with every
+    inverter at its rating, `spares` are the indices of capped runs.
     """
 
     circuit: Circuit
@@ -49,6 +53,8 @@ class Wiring:
     whole: NDArray[np.bool_]
     sources: tuple[str, ...]
     above: frozenset[str]
+    rated_value: NDArray[np.float64]
+    spares: tuple[int, ...]
 
     def neg_at(self, point_name: str) -> int:
         """The negative node that belongs to a positive point: that of its part where it has one."""
@@ -95,8 +101,12 @@ def _nodes(plan: Plan, switching: SwitchingPlan) -> tuple[dict[str, int], dict[s
     for part in (*batteries, *rest):
         neg[part.id], pos[part.id], count = count, count + 1, count + 2
     parts = {part.id: part for part in plan.parts}
-    more = [point(part.id, "out") for part in plan.parts if part.kind == "shunt"]
-    more += [point(part.id, "out") for part in plan.parts if part.kind == "switch" and part.form == "reversing"]
+    more = [point(part.id, "out") for part in plan.parts if parts_negative(part)]
+    more += [
+        point(part.id, "out_b")
+        for part in plan.parts
+        if part.kind == "switch" and part.form == "three_position" and parts_negative(part)
+    ]
     more += [point(part.id, "coil") for part in plan.parts if part.kind == "relay"]
     more += [
         point(part.id, "out") for part in plan.parts if part.kind == "charger" and back_point(part, "out") != part.id
@@ -126,6 +136,40 @@ def leg_ohms(plan: Plan, options: Mapping[str, Option]) -> NDArray[np.float64]:
     out[::2] = each + np.array([one.fuse_ohm for one in chosen])
     out[1::2] = each
     return out
+
+
+@dataclass(frozen=True, slots=True)
+class LegShares:
+    """What of the drop along each leg is lost in the conductor, in joints and in fuses, shape (2 n_runs,). [1]"""
+
+    wire: NDArray[np.float64]
+    joints: NDArray[np.float64]
+    fuses: NDArray[np.float64]
+
+
+def leg_shares(plan: Plan, options: Mapping[str, Option]) -> LegShares:
+    """What the drop along each leg is made of.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    options : Mapping
+        Run id to the option in use.
+
+    Returns
+    -------
+    LegShares
+        Positive and negative leg in turn; a fuse stands in the positive.
+    """
+    chosen = [options[run.id] for run in plan.runs]
+    legs = np.array([1.0 if run.legs != "both" else 2.0 for run in plan.runs])
+    wire = np.repeat(np.array([one.wire_loop_ohm for one in chosen]) / legs, 2) if chosen else np.empty(0)
+    joints = np.repeat(np.array([one.joints_ohm for one in chosen]) / legs, 2) if chosen else np.empty(0)
+    fuses = np.zeros(2 * len(chosen))
+    fuses[::2] = [one.fuse_ohm for one in chosen]
+    whole = np.maximum(wire + joints + fuses, 1e-12)
+    return LegShares(wire / whole, joints / whole, fuses / whole)
 
 
 def own_volts(part: Part, plan: Plan, source_v: float) -> float:
@@ -210,8 +254,15 @@ def wire_plan(
         for part in plan.parts
         if part.kind == "battery" or (part.kind == "panel" and topology.root_of.get(part.id) == part.id)
     ]
+    shares = len(strings_of(plan)) > 1
     for one in sources:
-        circuit.source(pos[one.id], neg[one.id], own_volts(one, plan, source_v), STIFF_SOURCE_OHM)
+        shared = shares and isinstance(one, Battery) and one.use == "house"
+        # Batteries side by side share by their resistances; a bank of one string is held as it is.
+        ohm = (
+            source_figures(one, plan.nominal_v).running_ohm if shared and isinstance(one, Battery) else STIFF_SOURCE_OHM
+        )
+        held = 0 if shared else -1
+        circuit.source(pos[one.id], neg[one.id], own_volts(one, plan, source_v), ohm, held=held)
     for run, ohm, back_ohm in zip(plan.runs, *leg_ohms(plan, options).reshape(-1, 2).T.tolist(), strict=True):
         start, finish = parts[run.start.part], parts[run.finish.part]
         if run.legs == "series":
@@ -238,6 +289,9 @@ def wire_plan(
                 else ((pos[first], back[1]), (back[0], pos[second]))
             )
             contact_at[contact] = tuple(circuit.conductor(a, b, ohm) for a, b in ways)
+        elif parts_negative(part):
+            ways = ((pos[first], pos[second]), (neg[first], neg[second]))
+            contact_at[contact] = tuple(circuit.conductor(a, b, ohm) for a, b in ways)
         else:
             contact_at[contact] = (circuit.conductor(pos[first], pos[second], ohm),)
     for part in plan.parts:
@@ -246,6 +300,7 @@ def wire_plan(
         elif part.kind == "chassis_point":
             circuit.conductor(neg[part.id], neg[CHASSIS], chassis_point_ohm(plan))
     consumers: list[str] = []
+    rated: list[float] = []
     index: dict[str, int] = {}
     for name in topology.consumers:
         load = figures.loads[name]
@@ -258,6 +313,7 @@ def wire_plan(
             index[name] = len(consumers)
             ends = (pos[name], neg[back_point(part, terminal_of(name) or terminals(part)[0])])
             circuit.load(*ends, kind, load.power_w if kind == "constant_power" else load.design_current_a)
+            rated.append(circuit.load_value[-1])
             consumers.append(name)
             continue
         value = {
@@ -266,11 +322,24 @@ def wire_plan(
             "resistive": load.rated_v**2 / load.power_w,
         }[kind]
         circuit.load(pos[name], neg[name], kind, value)
+        rated.append(load.rated_w if kind == "constant_power" and load.rated_w is not None else value)
         consumers.append(name)
     _converters(plan, figures, index, circuit)
     whole = np.ones(len(circuit.conductor_ohm), dtype=bool)
+    spares = tuple(at for at, run in enumerate(plan.runs) if run.id in topology.spares)
     for at, run in enumerate(plan.runs):
-        whole[2 * at] = has_positive(run) or run.legs == "series"
+        whole[2 * at] = (has_positive(run) or run.legs == "series") and at not in spares
         whole[2 * at + 1] = has_negative(run)
     above = frozenset(run.start.part for run in plan.runs if run.legs == "series")
-    return Wiring(circuit, pos, neg, contact_at, tuple(consumers), whole, tuple(one.id for one in sources), above)
+    return Wiring(
+        circuit,
+        pos,
+        neg,
+        contact_at,
+        tuple(consumers),
+        whole,
+        tuple(one.id for one in sources),
+        above,
+        np.array(rated, dtype=float),
+        spares,
+    )

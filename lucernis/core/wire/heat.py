@@ -142,7 +142,8 @@ def given_away_w_per_m(surface_c: Floats, ambient_c: Floats, diameter_m: Floats)
     return out
 
 
-def _insulation_km_per_w(wire: Covered) -> Floats:
+def insulation_km_per_w(wire: Covered) -> Floats:
+    """How much warmer the conductor is than its surface for each watt a metre gives away. [K·m/W]"""
     found: Floats = np.log(wire.outer_m / wire.strand_m) / (2 * math.pi * heat_property("insulation_w_per_mk"))
     return found
 
@@ -170,7 +171,7 @@ def steady_c(wire: Covered, current_a: Floats, ambient_c: Floats) -> tuple[Float
     surface is moved to where its last coefficient would give that heat away; since the coefficient grows with a small
     power of the rise, a dozen moves settle it to a thousandth of a degree.
     """
-    wire_r, diameter = _insulation_km_per_w(wire), wire.outer_m
+    wire_r, diameter = insulation_km_per_w(wire), wire.outer_m
     shape = np.broadcast_shapes(np.shape(current_a), diameter.shape, np.shape(ambient_c))
     ambient = np.broadcast_to(ambient_c, shape).astype(float)
     cold = current_a**2 * wire.resistance_20_ohm_per_m
@@ -204,7 +205,7 @@ def ampacity_from_heat_a(wire: Covered, limit_c: Floats, ambient_c: Floats) -> F
     ndarray
         [A]
     """
-    wire_r, diameter = _insulation_km_per_w(wire), wire.outer_m
+    wire_r, diameter = insulation_km_per_w(wire), wire.outer_m
     low = np.broadcast_to(ambient_c, np.broadcast_shapes(np.shape(limit_c), diameter.shape)).astype(float)
     high = np.broadcast_to(limit_c, low.shape).astype(float)
     for _ in range(30):
@@ -258,7 +259,7 @@ def heat_up(
     require_range("end_s", end_s, above=0)
     shape = np.broadcast_shapes(np.shape(current_a), wire.area_mm2.shape, np.shape(ambient_c), np.shape(start_c))
     time_s = np.concatenate([[0.0], np.geomspace(end_s / 1000, end_s, steps)])
-    resistance, diameter = _insulation_km_per_w(wire), wire.outer_m
+    resistance, diameter = insulation_km_per_w(wire), wire.outer_m
     covering = math.pi / 4 * (diameter**2 - wire.strand_m**2) * heat_property("insulation_j_per_m3k")
     inner = wire.area_mm2 * 1e-6 * heat_property("copper_j_per_m3k")
     share = heat_property("insulation_share_frac")

@@ -25,6 +25,7 @@ PREFIX = {
     "switch": ("s", "S"),
     "keyed_feed": ("k", "K"),
     "relay": ("y", "Y"),
+    "diode": ("d", "D"),
     "joint": ("j", "J"),
     "shunt": ("h", "H"),
     "chassis_point": ("g", "G"),
@@ -127,6 +128,18 @@ class Desk:
         """Where a new run leaves a part: the next free way of a block, the usual terminal of anything else."""
         way = self.free_way(source["id"]) if source["kind"] == "fuse_block" else None
         return {"part": source["id"], "way": way, "terminal": None}
+
+    def negative_home(self, near: str) -> str | None:
+        """A part with a negative to join to: the one named, else a bar, else a battery."""
+
+        def joins(part: Document) -> bool:
+            kind: str = part["kind"]
+            if kind == "fuse_block":
+                return bool(part["negative_bar"])
+            return kind == "battery" or bool(kind == "busbar" and part["bars"] != "positive")
+
+        parts = sorted(self.doc["parts"], key=lambda one: (one["id"] != near, one["kind"] != "busbar"))
+        return next((one["id"] for one in parts if joins(one)), None)
 
     def new_part(self, fields: Document) -> Document:
         """Add a part from its fields without id and tag."""

@@ -115,6 +115,15 @@ def put_relay(desk: Desk, edit: PutRelay) -> None:
     length_m, typed = parse_length_m(edit.coil_length, field="coil_length", preference=desk.doc["units"])
     coil = desk.new_run(edit.switch, relay["id"], length_m, typed, confirmed=False)
     coil["finish"] = {"part": relay["id"], "way": None, "terminal": "coil"}
+    if feeder["legs"] != "both":
+        # The switch has no negative to lend: the coil gets one of its own.
+        home = desk.negative_home(source)
+        if home is not None:
+            coil["legs"] = "positive"
+            back = desk.new_run(home, relay["id"], length_m, typed, confirmed=False)
+            back["start"] = {"part": home, "way": None, "terminal": None}
+            back["finish"] = {"part": relay["id"], "way": None, "terminal": "coil"}
+            back["legs"], back["fuse_at_start"] = "negative", None
     feeder["wire"] = None
 
 

@@ -928,6 +928,11 @@ export interface components {
          */
         Alternator: {
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Held V
              * @description Volts it holds; 14.4 for each 12 V when absent.
              */
@@ -964,6 +969,11 @@ export interface components {
              * @enum {string}
              */
             regulation: "steady" | "sagging";
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -1035,6 +1045,12 @@ export interface components {
          */
         Battery: {
             /**
+             * Bare Cells
+             * @description Lithium cells without management of their own: half the resistance of a pack.
+             * @default false
+             */
+            bare_cells: boolean;
+            /**
              * Capacity Ah
              * @default 100
              */
@@ -1065,6 +1081,11 @@ export interface components {
              * @description Greatest discharge for a few seconds.
              */
             discharge_short_a?: number | null;
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
             /**
              * Heater W
              * @description Pads that warm it before it charges.
@@ -1111,6 +1132,11 @@ export interface components {
              * @description What it delivers into a dead short, by its maker.
              */
             short_circuit_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Stud Mm
              * @description Thread of its posts.
@@ -1199,6 +1225,11 @@ export interface components {
              */
             bars: "both" | "positive" | "negative";
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Id
              * @description Stable, never shown to a person.
              */
@@ -1214,6 +1245,11 @@ export interface components {
             place?: string | null;
             /** Rated A */
             rated_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Studs
              * @default 4
@@ -1254,10 +1290,9 @@ export interface components {
             efficiency_frac: number;
             /**
              * Engine Space
-             * @description Made to stand in an engine space.
-             * @default false
+             * @description Made to stand in an engine space; as usual for its kind when absent.
              */
-            engine_space: boolean;
+            engine_space?: boolean | null;
             /**
              * Form
              * @default dcdc
@@ -1345,10 +1380,9 @@ export interface components {
             shared_negative: boolean;
             /**
              * Splash
-             * @description Made to get wet.
-             * @default false
+             * @description Made to get wet; as usual for its kind when absent.
              */
-            splash: boolean;
+            splash?: boolean | null;
             /**
              * Standby W
              * @default 0
@@ -1405,6 +1439,11 @@ export interface components {
              */
             bare_metal: boolean;
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Id
              * @description Stable, never shown to a person.
              */
@@ -1418,6 +1457,11 @@ export interface components {
             name: string;
             /** Place */
             place?: string | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -1592,6 +1636,49 @@ export interface components {
             run: string;
         };
         /**
+         * Diode
+         * @description Lets current through from its way in to its way out only, so that two feeds may share a device.
+         */
+        Diode: {
+            /**
+             * Drop V
+             * @description Lost in it at its rating.
+             * @default 0.7
+             */
+            drop_v: number;
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "diode";
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
+            /**
+             * Tag
+             * @description What the printed sleeve says.
+             */
+            tag: string;
+        };
+        /**
          * Drawing
          * @description A picture of a given size in pixels, with the same content as a table for those who cannot see it.
          */
@@ -1652,6 +1739,11 @@ export interface components {
          * @description Where a run ends: a part, and for a fuse block the way, for a part with several terminals which one.
          */
         End: {
+            /**
+             * Joint
+             * @description How the wire ends; by what it is joined to when absent.
+             */
+            joint?: ("lug_large" | "lug_small" | "clamp" | "push_on" | "splice" | "lever" | "plug" | "solar" | "cap") | null;
             /**
              * Part
              * @description Stable, never shown to a person.
@@ -1850,10 +1942,17 @@ export interface components {
         /**
          * Finding
          * @description One thing the checks caught. `what`, `why` and `mend` are one short line each.
+         *
+         *     `asked` names what a person asked for that cannot be met as it stands; empty where nobody asked anything. What
+         *     follows from the same cause is folded under it as `consequences`; the severity is that of the worst of them.
          */
         Finding: {
+            /** Asked */
+            asked: string;
             /** Code */
             code: string;
+            /** Consequences */
+            consequences: components["schemas"]["Finding"][];
             /** Figures */
             figures: {
                 [key: string]: number;
@@ -2035,7 +2134,7 @@ export interface components {
             family?: ("blade_mini" | "blade_regular" | "blade_maxi" | "bolt_m5" | "bolt_m8" | "anl" | "post_block" | "class_t" | "breaker_auto" | "breaker_manual" | "breaker_magnetic") | null;
             /**
              * Holder
-             * @description That of its family when absent.
+             * @description As its place asks when absent.
              */
             holder?: ("open" | "sealed") | null;
             pin?: components["schemas"]["FusePin"] | null;
@@ -2051,6 +2150,11 @@ export interface components {
          * @description A block with a positive bus, or two, and fused ways.
          */
         FuseBlock: {
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
             /**
              * Family
              * @default blade_regular
@@ -2082,6 +2186,11 @@ export interface components {
              * @description First way of a second bank with a feed of its own; one bank when absent.
              */
             second_bank_from?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -2118,9 +2227,12 @@ export interface components {
         /**
          * FuseReport
          * @description A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
-         *     of several conductors has its own.
+         *     of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
+         *     family breaks.
          */
         FuseReport: {
+            /** Breaks A */
+            breaks_a: number | null;
             /** Computed Family Label */
             computed_family_label: string;
             /** Computed Rating A */
@@ -2141,6 +2253,10 @@ export interface components {
             pinned: boolean;
             /** Rating A */
             rating_a: number | null;
+            /** Sealed Holder */
+            sealed_holder: boolean;
+            /** Short A */
+            short_a: number;
         };
         /**
          * GuardReport
@@ -2289,6 +2405,11 @@ export interface components {
              */
             diode_v: number;
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Form
              * @default voltage_sensing
              * @enum {string}
@@ -2315,6 +2436,11 @@ export interface components {
             place?: string | null;
             /** Rated A */
             rated_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -2359,15 +2485,20 @@ export interface components {
         };
         /**
          * Joint
-         * @description A point where wires meet: splice, lever connector, plug-in connector, stud, outlet or towing plug.
+         * @description A point where wires meet, or the capped end of a spare.
          */
         Joint: {
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
             /**
              * Form
              * @default splice
              * @enum {string}
              */
-            form: "splice" | "lever" | "plug" | "stud" | "outlet" | "towing_plug";
+            form: "splice" | "lever" | "plug" | "stud" | "outlet" | "towing_plug" | "cap";
             /**
              * Id
              * @description Stable, never shown to a person.
@@ -2393,6 +2524,11 @@ export interface components {
              */
             rated_a?: number | null;
             /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
+            /**
              * Tag
              * @description What the printed sleeve says.
              */
@@ -2403,6 +2539,11 @@ export interface components {
          * @description A feed of the vehicle that is live only under a condition.
          */
         KeyedFeed: {
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
             /**
              * Follows
              * @default key
@@ -2425,6 +2566,11 @@ export interface components {
             place?: string | null;
             /** Rated A */
             rated_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -2477,6 +2623,12 @@ export interface components {
              */
             cycle_on_s?: number | null;
             /**
+             * Cycle Start S
+             * @description When its first cycle begins: loads that take turns begin at different times.
+             * @default 0
+             */
+            cycle_start_s: number;
+            /**
              * Device
              * @default other
              * @enum {string}
@@ -2484,6 +2636,11 @@ export interface components {
             device: "other" | "lamp" | "motor" | "heater" | "electronics" | "inverter";
             /** Drop Limit Frac */
             drop_limit_frac?: number | null;
+            /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
             /** Hours Per Day */
             hours_per_day?: number | null;
             /**
@@ -2537,6 +2694,11 @@ export interface components {
              * @default false
              */
             sensitive: boolean;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.
@@ -2595,15 +2757,27 @@ export interface components {
         };
         /**
          * LoadState
-         * @description A load in one operating state; not served means under its lowest voltage or no voltage at all.
+         * @description A load in one operating state; not served means under its lowest voltage, no voltage, or its terminals exchanged.
+         *
+         *     The drop from the battery there and back, in all and by its parts.
          */
         LoadState: {
+            /** Conductor Drop Frac */
+            conductor_drop_frac: number;
+            /** Conductor Drop V */
+            conductor_drop_v: number;
+            /** Contacts Drop V */
+            contacts_drop_v: number;
             /** Current A */
             current_a: number;
             /** Drop Frac */
             drop_frac: number;
             /** Drop V */
             drop_v: number;
+            /** Fuses Drop V */
+            fuses_drop_v: number;
+            /** Joints Drop V */
+            joints_drop_v: number;
             /** On */
             on: boolean;
             /** Served */
@@ -2807,6 +2981,11 @@ export interface components {
          */
         Panel: {
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Id
              * @description Stable, never shown to a person.
              */
@@ -2861,6 +3040,11 @@ export interface components {
              */
             short_a: number;
             /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
+            /**
              * Strings
              * @default 1
              */
@@ -2908,6 +3092,8 @@ export interface components {
         /**
          * PartReport
          * @description A part of the distribution and what passes it: the most that can be on together, capped by its fuse.
+         *
+         *     `positions` says for a switch what each of them makes live; `shunt_mv` is what a shunt shows then.
          */
         PartReport: {
             /** Connected A */
@@ -2924,10 +3110,14 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            /** Positions */
+            positions: string[];
             /** Rated A */
             rated_a: number | null;
             /** Resistance Ohm */
             resistance_ohm: number;
+            /** Shunt Mv */
+            shunt_mv: number | null;
             /** Tag */
             tag: string;
             /** Through A */
@@ -3088,7 +3278,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Isolator"] | components["schemas"]["Charger"] | components["schemas"]["Panel"] | components["schemas"]["FuseBlock"] | components["schemas"]["Busbar"] | components["schemas"]["Switch"] | components["schemas"]["KeyedFeed"] | components["schemas"]["Relay"] | components["schemas"]["Joint"] | components["schemas"]["Shunt"] | components["schemas"]["ChassisPoint"] | components["schemas"]["Load"])[];
+            parts: (components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Isolator"] | components["schemas"]["Charger"] | components["schemas"]["Panel"] | components["schemas"]["FuseBlock"] | components["schemas"]["Busbar"] | components["schemas"]["Switch"] | components["schemas"]["KeyedFeed"] | components["schemas"]["Relay"] | components["schemas"]["Diode"] | components["schemas"]["Joint"] | components["schemas"]["Shunt"] | components["schemas"]["ChassisPoint"] | components["schemas"]["Load"])[];
             /**
              * Places
              * @default []
@@ -3126,10 +3316,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /**
              * Waivers
              * @default []
@@ -3447,6 +3637,11 @@ export interface components {
              */
             continuous: boolean;
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Id
              * @description Stable, never shown to a person.
              */
@@ -3460,6 +3655,11 @@ export interface components {
             name: string;
             /** Place */
             place?: string | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Suppression
              * @default none
@@ -3647,7 +3847,9 @@ export interface components {
         };
         /**
          * RunReport
-         * @description Figures of one run; `worst` is the worst of all states.
+         * @description Figures of one run; `worst` is the worst of all states, inverters at their rating.
+         *
+         *     `greatest_a` is the most that lastingly flows. A spare has no fuse yet: `later_fuse_a` is the largest it may get.
          */
         RunReport: {
             /** Ambient C */
@@ -3674,13 +3876,19 @@ export interface components {
             /** Finding Ids */
             finding_ids: string[];
             finish_guard: components["schemas"]["GuardReport"];
+            /** Finish Joint */
+            finish_joint: string;
             /** Finish Kind */
             finish_kind: string;
             /** Finish Label */
             finish_label: string;
             fuse: components["schemas"]["FuseReport"] | null;
+            /** Greatest A */
+            greatest_a: number;
             /** Id */
             id: string;
+            /** Later Fuse A */
+            later_fuse_a: number | null;
             /**
              * Legs
              * @enum {string}
@@ -3713,7 +3921,11 @@ export interface components {
              * @enum {string}
              */
             role: "main" | "feeder" | "branch" | "onward" | "return";
+            /** Spare */
+            spare: boolean;
             start_guard: components["schemas"]["GuardReport"];
+            /** Start Joint */
+            start_joint: string;
             /** Start Label */
             start_label: string;
             /** States */
@@ -3737,8 +3949,8 @@ export interface components {
          * @description A run in one line.
          */
         RunShort: {
-            /** Drop To End Frac */
-            drop_to_end_frac: number;
+            /** Conductor Drop To End Frac */
+            conductor_drop_to_end_frac: number;
             /** Fuse A */
             fuse_a: number | null;
             /** Verdict */
@@ -3748,13 +3960,22 @@ export interface components {
         };
         /**
          * RunState
-         * @description A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery.
+         * @description A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery. Those of the
+         *     conductors leave joints, fuses and contacts out. A negative alone counts from its far end home.
          *
          *     `conductor_c` and `surface_c` follow from the heat balance in its zone and bundle at the solved current.
          */
         RunState: {
             /** Conductor C */
             conductor_c: number;
+            /** Conductor Drop Frac */
+            conductor_drop_frac: number;
+            /** Conductor Drop To End Frac */
+            conductor_drop_to_end_frac: number;
+            /** Conductor Drop To End V */
+            conductor_drop_to_end_v: number;
+            /** Conductor Drop V */
+            conductor_drop_v: number;
             /** Current A */
             current_a: number;
             /** Drop Frac */
@@ -3983,6 +4204,11 @@ export interface components {
          */
         Shunt: {
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Id
              * @description Stable, never shown to a person.
              */
@@ -4007,6 +4233,11 @@ export interface components {
              */
             rated_mv: number;
             /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
+            /**
              * Tag
              * @description What the printed sleeve says.
              */
@@ -4027,6 +4258,10 @@ export interface components {
             computed_size: string;
             /** Conductor C */
             conductor_c: number;
+            /** Conductor Drop Frac */
+            conductor_drop_frac: number;
+            /** Conductor Drop V */
+            conductor_drop_v: number;
             /** Design Current A */
             design_current_a: number;
             /** Drop Frac */
@@ -4328,6 +4563,11 @@ export interface components {
          */
         Switch: {
             /**
+             * Engine Space
+             * @description Made to stand in an engine space; as usual for its kind when absent.
+             */
+            engine_space?: boolean | null;
+            /**
              * Form
              * @default single
              * @enum {string}
@@ -4347,6 +4587,20 @@ export interface components {
             name: string;
             /** Place */
             place?: string | null;
+            /**
+             * Poles
+             * @description Two: the negative is switched along with the positive.
+             * @default 1
+             * @enum {integer}
+             */
+            poles: 1 | 2;
+            /**
+             * Position B
+             * @description Outputs live in the second position of a three-position switch.
+             * @default b
+             * @enum {string}
+             */
+            position_b: "b" | "both";
             /** Rated A */
             rated_a?: number | null;
             /**
@@ -4354,6 +4608,11 @@ export interface components {
              * @description What it stands for half a minute, by its maker.
              */
             short_time_a?: number | null;
+            /**
+             * Splash
+             * @description Made to get wet; as usual for its kind when absent.
+             */
+            splash?: boolean | null;
             /**
              * Tag
              * @description What the printed sleeve says.

@@ -2,9 +2,9 @@
 import { memo, useEffect, useRef, useState } from "react";
 import { useActions } from "./plan";
 
-type Props = { workingKey: string; text: string; label: string; plain?: boolean };
+type Props = { workingKey: string; text: string; label: string; plain?: boolean; small?: boolean };
 
-export const Figure = memo(function Figure({ workingKey, text, label, plain = false }: Props) {
+export const Figure = memo(function Figure({ workingKey, text, label, plain = false, small = false }: Props) {
   const { openWorking } = useActions();
   const before = useRef(text);
   const [turn, setTurn] = useState(0);
@@ -24,7 +24,7 @@ export const Figure = memo(function Figure({ workingKey, text, label, plain = fa
         event.stopPropagation();
         openWorking(workingKey);
       }}
-      className={`min-h-9 px-1.5 text-left whitespace-nowrap underline decoration-line decoration-dotted underline-offset-4 hover:bg-zinc hover:decoration-copper ${turn > 0 ? "changed" : ""}`}
+      className={`${small ? "text-xs text-soft" : ""} min-h-9 px-1.5 text-left whitespace-nowrap underline decoration-line decoration-dotted underline-offset-4 hover:bg-zinc hover:decoration-copper ${turn > 0 ? "changed" : ""}`}
     >
       {text}
     </button>

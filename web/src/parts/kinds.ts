@@ -10,6 +10,7 @@ export const KIND: Record<string, string> = {
   switch: "switch",
   keyed_feed: "keyed feed",
   relay: "relay",
+  diode: "diode",
   joint: "joint",
   shunt: "measuring shunt",
   chassis_point: "chassis point",

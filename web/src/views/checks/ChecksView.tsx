@@ -28,9 +28,25 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
           <p className="font-bold">{finding.what}</p>
           <p>{finding.why}</p>
           <p>{finding.mend}</p>
+          {finding.asked && <p className="mt-1">Asked for: {finding.asked}</p>}
           <div className="mt-2 empty:hidden">
             <Mends finding={finding} />
           </div>
+          {finding.consequences.length > 0 && (
+            <details className="mt-2 border-l-4 border-line pl-2">
+              <summary className="min-h-11 cursor-pointer py-2">
+                {finding.consequences.length === 1 ? "One more thing follows" : `${String(finding.consequences.length)} more things follow`}
+              </summary>
+              <ul className="space-y-1">
+                {finding.consequences.map((one) => (
+                  <li key={one.id}>
+                    <Verdict grade={one.severity} word={false} /> {one.tag && <b className="font-mono">{one.tag}</b>} {one.what}
+                    <span className="block font-mono text-xs text-soft">{one.code}</span>
+                  </li>
+                ))}
+              </ul>
+            </details>
+          )}
           {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
           <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
         </div>

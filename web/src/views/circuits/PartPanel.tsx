@@ -59,7 +59,9 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
             {shown.resistance_ohm > 0 && ` · ${milliohms(shown.resistance_ohm)}`}
           </>
         )}
-        {load && ` · ${volts(load.worst.voltage_v)} arrive · ${percent(load.worst.drop_frac)} lost`}
+        {load && ` · ${volts(load.worst.voltage_v)} arrive · ${percent(load.worst.conductor_drop_frac)} lost in the conductors, ${percent(load.worst.drop_frac)} in all`}
+        {shown?.shunt_mv != null && ` · shows ${shown.shunt_mv.toFixed(1)} mV`}
+        {shown !== undefined && shown.positions.length > 0 && ` · ${shown.positions.join("; ")}`}
       </p>
       <div className="grid grid-cols-2 gap-3">
         <TextField label="Name" value={part.name} onCommit={(text) => set("name", text)} />

@@ -12,6 +12,7 @@ import { FindingsHere } from "../../parts/Mends";
 import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
+import { JOINT } from "./joints";
 import { FuseFields } from "./FuseFields";
 import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
@@ -93,12 +94,27 @@ export function RunPanel({ run }: { run: RunReport }) {
         </Line>
         <Line name="Guarded from its start">{guard(run.start_guard)}</Line>
         {run.finish_guard.fed && <Line name="Guarded from its finish">{guard(run.finish_guard)}</Line>}
-        <Line name="Drop of this run">
-          <Figure workingKey={key("drop_v")} text={`${volts(now.drop_v)} · ${percent(now.drop_frac)}`} label="Drop of this run" />
+        <Line name="Drop in its conductors">
+          <Figure workingKey={key("conductor_drop_v")} text={`${volts(now.conductor_drop_v)} · ${percent(now.conductor_drop_frac)}`} label="Drop in its conductors" />
         </Line>
-        <Line name="Battery to its end">
-          <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end" plain={!run.fed} />
+        <Line name="With joints and fuses">
+          <Figure workingKey={key("drop_v")} text={`${volts(now.drop_v)} · ${percent(now.drop_frac)}`} label="Drop of this run in all" />
         </Line>
+        <Line name="Battery to its end: conductors">
+          {volts(now.conductor_drop_to_end_v)} · {percent(now.conductor_drop_to_end_frac)}
+        </Line>
+        <Line name="Battery to its end: in all">
+          <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end in all" plain={!run.fed} />
+        </Line>
+        <Line name="Max current">
+          <Figure workingKey={key("greatest_a")} text={amps(run.greatest_a)} label="Max current" />
+        </Line>
+        {run.fuse !== null && run.fuse.short_a > 0 && (
+          <Line name="Short circuit through its fuse">
+            <Figure workingKey={key("breaking")} text={`${amps(run.fuse.short_a)} · breaks ${amps(run.fuse.breaks_a)}`} label="Short circuit through its fuse" />
+          </Line>
+        )}
+        {run.spare && <Line name="Spare: largest fuse later">{amps(run.later_fuse_a)}</Line>}
         <Line name="Resistance, all legs">
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
@@ -155,6 +171,15 @@ export function RunPanel({ run }: { run: RunReport }) {
           ]}
           onChange={(value) => set("wire_type", value === "" ? null : value)}
         />
+        {(["start", "finish"] as const).map((end) => (
+          <Choice
+            key={end}
+            label={end === "start" ? "Ends at its start in" : "Ends at its finish in"}
+            value={doc[end].joint ?? ""}
+            options={[["", `as usual: ${JOINT[end === "start" ? run.start_joint : run.finish_joint] ?? "joint"}`], ...Object.entries(JOINT).filter(([name]) => name !== "chassis")]}
+            onChange={(value) => set(end, { ...doc[end], joint: value === "" ? null : value })}
+          />
+        ))}
         <NumberField label="Longest stretch unclamped, m" value={doc.unsupported_m} onCommit={(value) => set("unsupported_m", value)} />
       </div>
       <TextField label="Name of the run" value={doc.name ?? ""} hint={doc.name ? "" : "Shown instead of what it feeds"} onCommit={(text) => set("name", text)} />

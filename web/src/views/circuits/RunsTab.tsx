@@ -18,7 +18,7 @@ const SORTS: Record<Key, (run: RunReport) => number | string> = {
   amps: (run) => run.design_current_a,
   area: (run) => run.wire.area_mm2,
   fuse: (run) => run.fuse?.rating_a ?? 0,
-  drop: (run) => run.worst.drop_to_end_frac,
+  drop: (run) => run.worst.conductor_drop_to_end_frac,
   margin: (run) => run.margin_frac ?? 9,
   verdict: (run) => GRADE[run.verdict] ?? 3,
 };
@@ -156,8 +156,8 @@ export function RunsTab() {
                       </span>
                     </td>
                     <td className="py-1 text-right whitespace-nowrap">
-                      <Figure workingKey={`${one.id}.drop_to_end`} text={percent(now.drop_to_end_frac)} label={`Drop to the end of ${one.tag}`} plain={!one.fed} />
-                      <span className="block px-1.5 text-xs text-soft">own {percent(now.drop_frac)}</span>
+                      <Figure workingKey={`${one.id}.drop_to_end`} text={one.spare ? "–" : percent(now.conductor_drop_to_end_frac)} label={`Drop in the conductors to the end of ${one.tag}`} plain={!one.fed} />
+                      <span className="block px-1.5 text-xs text-soft">{one.spare ? "spare" : `in all ${percent(now.drop_to_end_frac)}`}</span>
                     </td>
                     <td className="px-1.5 py-1 text-right whitespace-nowrap">
                       <Figure workingKey={`${one.id}.margin_frac`} text={percent(one.margin_frac)} label={`Margin behind ${one.tag}`} plain={one.margin_frac === null} />

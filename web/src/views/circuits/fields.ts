@@ -49,6 +49,9 @@ export const FIELDS: Record<string, Field[]> = {
     number("mass_kg", "Mass, kg"),
     number("stud_mm", "Post thread, mm"),
     number("made_year", "Made in", true),
+    check("bare_cells", "bare lithium cells, no management of their own"),
+    check("engine_space", "made for an engine space"),
+    check("splash", "made to get wet"),
   ],
   alternator: [
     number("rated_a", "Rated, A"),
@@ -122,6 +125,8 @@ export const FIELDS: Record<string, Field[]> = {
     number("total_limit_a", "Greatest current of the block, A"),
     number("second_bank_from", "Second bank from way", true),
     check("negative_bar", "has a bar for the negatives"),
+    check("engine_space", "made for an engine space"),
+    check("splash", "made to get wet"),
   ],
   busbar: [
     choice("bars", "Bars", [
@@ -142,8 +147,15 @@ export const FIELDS: Record<string, Field[]> = {
       ["three_position", "three positions"],
       ["reversing", "polarity-reversing"],
     ]),
+    choice("position_b", "Live in position b", [
+      ["b", "the second way out"],
+      ["both", "both ways out"],
+    ]),
+    number("poles", "Poles", true),
     number("rated_a", "Rated, A"),
     number("short_time_a", "For half a minute, A"),
+    check("engine_space", "made for an engine space"),
+    check("splash", "made to get wet"),
   ],
   keyed_feed: [
     choice("follows", "Live with", [
@@ -163,6 +175,7 @@ export const FIELDS: Record<string, Field[]> = {
       ["resistor", "resistor"],
     ]),
   ],
+  diode: [number("rated_a", "Rated, A"), number("drop_v", "Lost in it at its rating, V")],
   joint: [
     choice("form", "Form", [
       ["splice", "crimped splice"],
@@ -171,6 +184,7 @@ export const FIELDS: Record<string, Field[]> = {
       ["stud", "junction stud"],
       ["outlet", "outlet"],
       ["towing_plug", "plug to a towed vehicle"],
+      ["cap", "capped end of a spare"],
     ]),
     number("rated_a", "For one pin, A"),
     number("pins", "Pins", true),
@@ -191,5 +205,8 @@ export const FIELDS: Record<string, Field[]> = {
     number("inrush_s", "It lasts, s"),
     number("cycle_on_s", "Cycles: on, s"),
     number("cycle_off_s", "Cycles: off, s"),
+    number("cycle_start_s", "Cycles: the first begins after, s"),
+    check("engine_space", "made for an engine space"),
+    check("splash", "made to get wet"),
   ],
 };

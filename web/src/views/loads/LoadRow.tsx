@@ -83,7 +83,10 @@ export function LoadRow(props: {
       <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop, placeholder: "no run" })}</td>
       <td className="min-w-22">{cell("loop_length", bothWays, "There and back", { right: true, faint: !isLoop, placeholder: "no run" })}</td>
       <td className="text-right">
-        <Figure workingKey={`${load.id}.drop_frac`} text={now.on && report.circuit !== null ? percent(now.drop_frac) : "off"} label={`Drop at ${load.name}`} plain={!now.on || report.circuit === null} />
+        <Figure workingKey={`${load.id}.conductor_drop_frac`} text={now.on && report.circuit !== null ? percent(now.conductor_drop_frac) : "off"} label={`Drop in the conductors at ${load.name}`} plain={!now.on || report.circuit === null} />
+        {now.on && report.circuit !== null && (
+          <Figure workingKey={`${load.id}.drop_frac`} text={`in all ${percent(now.drop_frac)}`} label={`Drop in all at ${load.name}`} small />
+        )}
       </td>
       <td className="min-w-40">
         <Feed part={load.id} label={`Fed from, ${load.name}`} value={report.fed_from ?? ""} options={props.feeds} />

@@ -35,7 +35,7 @@ export function MeterStrip() {
         name="Worst drop"
         value={percent(worst.value)}
         tag={worst.tag}
-        onClick={() => worst.subject !== null && openWorking(`${worst.subject}.drop_v`)}
+        onClick={() => worst.subject !== null && openWorking(`${worst.subject}.conductor_drop_v`)}
       />
       <Meter
         name="Hottest wire"

@@ -14,6 +14,9 @@ const STEPS = [
   ["log", "Log"],
 ] as const;
 
+// What the Power view judges though it is said of a load or a run: an inverter against the bank, a charger's wire.
+const ON_POWER = /^(inverter-|bank-|battery-|charger-|panel-|alternator-|isolator-)/;
+
 export function Rail() {
   const { envelope } = usePlan();
   const { search } = useLocation();
@@ -21,7 +24,7 @@ export function Rail() {
   const loads = new Set(envelope.report.loads.map((load) => load.id));
   const sources = new Set((envelope.plan.parts ?? []).filter(isSource).map((one) => one.id));
   const held: Record<string, typeof open> = {
-    power: open.filter((one) => sources.has(one.subject)),
+    power: open.filter((one) => sources.has(one.subject) || ON_POWER.test(one.code)),
     loads: open.filter((one) => loads.has(one.subject)),
     circuits: open.filter((one) => !loads.has(one.subject)),
     checks: open,

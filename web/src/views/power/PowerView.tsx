@@ -47,7 +47,7 @@ function Answers() {
       <Answer question="Will it last?" grade={lasts === null ? null : lasts ? "good" : "fix"}>
         {found.days_planned == null ? "nothing draws" : <b><Figure workingKey="days.7.planned" text={daysLong(found.days_planned)} label="Days without charge" /></b>} <span className="text-sm text-soft">without charge, {daysLong(found.days_asked)} asked · {chargeADay(found.ah_per_day)} a day with losses</span>
       </Answer>
-      <Answer question="Will it refill?" grade={poor === undefined ? null : poor.lowest_soc >= (found.planned_low_soc ?? 0) ? "good" : poor.empty_at_h === null ? "look" : "fix"}>
+      <Answer question="Will it refill?" grade={poor === undefined ? null : poor.lowest_soc >= (found.planned_low_soc ?? 0) ? "good" : "look"}>
         {poor === undefined ? "–" : <b>{percent(poor.lowest_soc, 0)}</b>} <span className="text-sm text-soft">at the lowest in a poor week{poor && poor.empty_at_h !== null ? ", then it is empty" : ""}</span>
       </Answer>
       <Answer question="Do the limits hold?" grade={(open[0]?.severity as Grade | undefined) ?? "good"}>

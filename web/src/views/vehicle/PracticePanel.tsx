@@ -24,7 +24,7 @@ function Side({ short }: { short: Schemas["RunShort"] }) {
     <>
       <td className="px-1.5 py-1 font-mono whitespace-nowrap">{short.wire_label}</td>
       <td className="px-1.5 py-1 text-right font-mono whitespace-nowrap">{short.fuse_a === null ? "–" : `${short.fuse_a} A`}</td>
-      <td className="px-1.5 py-1 text-right font-mono whitespace-nowrap">{percent(short.drop_to_end_frac)}</td>
+      <td className="px-1.5 py-1 text-right font-mono whitespace-nowrap">{percent(short.conductor_drop_to_end_frac)}</td>
       <td className="px-1.5 py-1">
         <Verdict grade={short.verdict as Grade} word={false} />
       </td>

@@ -8,7 +8,7 @@ import { plainPercent } from "../../parts/format";
 
 type Rule = Schemas["RuleOrigin"];
 
-const LISTS = new Set(["shelf", "branch_families", "main_families"]);
+const LISTS = new Set(["shelf", "branch_families", "main_families", "fuse_stock"]);
 
 function asText(value: unknown, rule: string): string {
   if (Array.isArray(value)) return value.join(", ");
@@ -36,7 +36,7 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
   const put = (list: unknown[]) =>
     void patch([{ op: "add", path: "/practice/overrides", value: list }]).then((done) => done && onClose());
   const hint = LISTS.has(origin.rule)
-    ? `Separate by commas. ${origin.rule === "shelf" ? "Sizes in the plan's size system." : `Known: ${Object.keys(practice.families).join(", ")}.`}`
+    ? `Separate by commas. ${origin.rule === "shelf" ? "Sizes in the plan's size system." : origin.rule === "fuse_stock" ? "A family and its ratings, as blade_regular 5 7.5 10." : `Known: ${Object.keys(practice.families).join(", ")}.`}`
     : origin.rule.endsWith("_frac")
       ? "In percent."
       : origin.rule.endsWith("_m")

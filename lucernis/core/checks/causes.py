@@ -1,0 +1,114 @@
+"""One cause, one finding: what follows from the same cause is folded under it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.topology import path_runs
+from lucernis.core.report import SEVERITY_ORDER, Finding
+from lucernis.core.sizing.fusing import fuse_run
+from lucernis.plan.model import Load, Run
+
+# Of findings with one cause the one that stands first here says what it is.
+_FIRST = (
+    "fuse-missing", "wire-nothing-fits", "wire-insulation-cool", "wire-no-figure", "wire-over-ampacity",
+    "wire-over-derated", "wire-above-terminal", "fuse-not-made", "fuse-below-load", "fuse-above-wire", "step-unfused",
+    "fuse-parallel", "fuse-one-end", "fault-harms-wire", "fault-not-cleared", "wire-below-maker", "wire-below-least",
+    "load-reversed", "load-collapse", "load-under-voltage", "drop-over-limit", "drop-out-of-reach",
+)  # fmt: skip
+_OF_WIRE = {
+    "wire-nothing-fits", "wire-insulation-cool", "wire-no-figure", "wire-over-ampacity", "wire-over-derated",
+    "wire-below-maker", "wire-below-least", "wire-above-terminal", "joint-over", "fuse-above-wire", "fuse-parallel",
+    "step-unfused", "fault-harms-wire", "fault-not-cleared", "return-thinner", "fuse-at-load",
+}  # fmt: skip
+_OF_DELIVERY = {"load-reversed", "load-collapse", "load-under-voltage", "drop-over-limit", "drop-out-of-reach"}
+_OF_NO_FUSE = {"fuse-missing", "fuse-one-end", "fault-not-cleared", "block-no-prefuse", "coil-unfused"}
+_OF_FUSE = {"fuse-not-made", "fuse-below-load", "fuse-at-load", "fuse-low-voltage", "fuse-above-wire", "step-unfused"}
+
+
+def fold(raised: Raised, findings: Iterable[Finding]) -> list[Finding]:
+    """Findings with their consequences folded under them, worst first.
+
+    Parameters
+    ----------
+    raised : Raised
+        The plan and its sizes.
+    findings : iterable of Finding
+        As the checks raised them; those that are waived stay by themselves.
+
+    Returns
+    -------
+    list of Finding
+        One for each cause; its severity is that of the worst that follows from it.
+    """
+    groups: dict[tuple[str, str], list[Finding]] = {}
+    for one in findings:
+        key = _cause(raised, one) if one.waived is None else (one.code, one.subject)
+        groups.setdefault(key, []).append(one)
+    heads = []
+    for group in groups.values():
+        group.sort(key=lambda one: (_rank(one.code), SEVERITY_ORDER[one.severity]))
+        head = group[0]
+        head.consequences = group[1:]
+        head.severity = min((one.severity for one in group), key=lambda one: SEVERITY_ORDER[one])
+        heads.append(head)
+    return sorted(heads, key=lambda one: (one.waived is not None, SEVERITY_ORDER[one.severity]))
+
+
+def _rank(code: str) -> int:
+    return _FIRST.index(code) if code in _FIRST else len(_FIRST)
+
+
+def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
+    """What a finding comes from: a kind of cause and a subject."""
+    topology = raised.sized.topology
+    run, part = topology.runs.get(one.subject), topology.parts.get(one.subject)
+    if one.code in _OF_NO_FUSE:
+        bare = _first_bare(raised, one)
+        if bare is not None:
+            return "no fuse", bare
+    if one.code == "fuse-one-end" or (one.code == "fault-not-cleared" and raised.has(one.subject, {"fuse-one-end"})):
+        return "fuse-one-end", one.subject
+    if run is not None and one.code in _OF_FUSE | _OF_WIRE:
+        guard = raised.sized.cases[run.id].protector
+        own = topology.runs[fuse_run(guard)] if guard is not None else None
+        pinned = own is not None and _fuse_is_pinned(own) and run.wire is None
+        if own is not None and pinned and one.code in _OF_FUSE:
+            return "fuse", own.id
+        if one.code in _OF_WIRE:
+            return "wire", _first_alike(raised, run).id
+    if isinstance(part, Load) and one.code in _OF_DELIVERY:
+        thin = [
+            run_id
+            for run_id in path_runs(topology, part.id)
+            if topology.runs[run_id].wire is not None and raised.has(run_id, _OF_WIRE)
+        ]
+        return ("wire", thin[0]) if thin else ("way", part.id)
+    return one.code, one.subject
+
+
+def _fuse_is_pinned(run: Run) -> bool:
+    return any(fuse is not None and fuse.pin is not None for fuse in (run.fuse_at_start, run.fuse_at_finish))
+
+
+def _first_bare(raised: Raised, one: Finding) -> str | None:
+    """The run nearest to the battery on the way to a subject that no fuse guards."""
+    topology = raised.sized.topology
+    run = topology.runs.get(one.subject)
+    point = topology.start_of.get(run.id, "") if run is not None else one.subject
+    if one.code == "coil-unfused":
+        point = f"{one.subject}:coil"
+    way = [*path_runs(topology, point), *([run.id] if run is not None else [])]
+    return next((run_id for run_id in way if raised.has(run_id, {"fuse-missing"})), None)
+
+
+def _first_alike(raised: Raised, run: Run) -> Run:
+    """Of runs in a row that carry the same current and are stopped alike the first from the battery."""
+    topology, cases = raised.sized.topology, raised.sized.cases
+    while cases[run.id].forced:
+        before = topology.feeder_of.get(topology.start_of.get(run.id, ""))
+        if before is None or not cases[before].forced or abs(cases[before].carry_a - cases[run.id].carry_a) > 0.01:
+            break
+        run = topology.runs[before]
+    return run
