@@ -5,7 +5,7 @@ STAMP := .make
 WEB_SRC := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test bench check tests client docs pictures lock clean
+.PHONY: demo test quick soak bench check tests client docs pictures lock clean
 
 demo: $(STAMP)/runtime lucernis/web/index.html
 	$(PY) -m lucernis.cli demo --data .make/demo.sqlite3 --port 8765
@@ -21,6 +21,13 @@ check: $(STAMP)/test $(STAMP)/web
 tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m pytest -n 3 --dist worksteal
 
+# For the hand at work: the core and the plan, without browser, laws and other programs.
+quick: $(STAMP)/test
+	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/core/power tests/plan tests/practice tests/store
+
+soak: $(STAMP)/test
+	LUCERNIS_LAW_PLANS=5000 $(PY) -m pytest -n 2 --dist worksteal tests/law
+
 bench: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m bench.run
 
@@ -31,6 +38,7 @@ client: $(STAMP)/runtime $(STAMP)/web
 
 docs: $(STAMP)/runtime
 	$(PY) -m lucernis.core docs/checks
+	$(PY) -m tools.fields
 
 pictures: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m tools.pictures

@@ -6,6 +6,8 @@ import copy
 from dataclasses import dataclass
 from typing import Any
 
+from lucernis.core.checks.codes import CODES
+from lucernis.core.report import Finding
 from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
@@ -149,3 +151,24 @@ def powered_document(**changes: Any) -> dict[str, Any]:
         {"id": "shore", "name": "On shore", "key_on": False, "shore_on": True},
     ]
     return doc | changes
+
+
+RANKS = {"stop": 0, "fix": 1, "look": 2}
+
+
+def every_finding(findings: list[Finding]) -> dict[tuple[str, str], Finding]:
+    """Findings and what follows from them, by code and subject."""
+    found: dict[tuple[str, str], Finding] = {}
+    for one in findings:
+        found[(one.code, one.subject)] = one
+        found |= every_finding(one.consequences)
+    return found
+
+
+def severity_stands(one: Finding) -> bool:
+    """Whether a finding is as grave as its code says; graver only with what follows from it or what it counted."""
+    said, grave = RANKS[one.severity], RANKS[CODES[one.code].severity]
+    follows = min((RANKS[child.severity] for child in one.consequences), default=grave)
+    return said == min(grave, follows) or (
+        one.code == "isolator-unlike" and said < grave and "current_a" in one.figures
+    )

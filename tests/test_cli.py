@@ -30,7 +30,7 @@ def test_size_json_and_working(capsys: pytest.CaptureFixture[str]) -> None:
     assert answer["loop_length_m"] == pytest.approx(6.096)
     assert "mm²" in answer["size"]
     main(["size", "--watts", "60", "--length", "3m", "--working"])
-    assert "Iz = table · zone factor · bundling factor" in capsys.readouterr().out
+    assert "Iz = table · k_zone · k_bundle" in capsys.readouterr().out
 
 
 def test_size_every_option_is_taken(capsys: pytest.CaptureFixture[str]) -> None:

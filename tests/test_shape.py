@@ -11,10 +11,13 @@ from pathlib import Path
 import pytest
 
 from lucernis.core.checks.codes import CODES, checks_pages
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Fuse, Plan, Run, State, Vehicle, Zone
 from lucernis.plan.parts import PART_CLASSES
 from lucernis.practice.rules import RULE_NAMES, load_sets
+from tests.helpers import every_finding
+from tools.fields import pages
 
 ROOT = Path(__file__).resolve().parents[1]
 PACKAGE = ROOT / "lucernis"
@@ -144,6 +147,11 @@ def test_format_document_names_every_field() -> None:
             assert f"`{field}`" in page, f"docs/format.md lacks {model.__name__}.{field}"
 
 
+def test_tables_of_fields_are_those_of_the_models() -> None:
+    for name, text in pages().items():
+        assert (ROOT / "docs" / name).read_text(encoding="utf-8") == text, f"{name}: run make docs"
+
+
 def test_format_document_examples_are_valid_plans() -> None:
     import json
 
@@ -153,6 +161,9 @@ def test_format_document_examples_are_valid_plans() -> None:
     for example in examples:
         plan = parse_plan(example)
         assert {part.kind for part in plan.parts} == {"battery", "fuse_block", "load"}
+        # The page says what its example is made to raise, and it raises nothing else.
+        announced = set(re.findall(r"^- `([a-z-]+)`: ", page, re.MULTILINE))
+        assert {code for code, _ in every_finding(evaluate(plan).findings)} == announced
 
 
 def test_practice_document_names_every_set_and_rule() -> None:

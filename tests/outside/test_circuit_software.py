@@ -11,7 +11,7 @@ import pytest
 
 from lucernis.core.circuit.solver import Circuit, solve_circuit
 from lucernis.core.evaluation.evaluate import plan_rules
-from lucernis.core.sizing.search import size_plan, state_circuit
+from lucernis.core.sizing.choice import size_plan, state_circuit
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.exports.netlist import netlist
@@ -146,8 +146,9 @@ def test_whole_plans_match_ngspice_and_pandapower_in_every_state(name: str, tmp_
         pp.create_ext_grid(net, ac[0])
         pp.create_line_from_parameters(net, ac[0], ac[1], 1, 0.01, 0.01, 0, 10)
         buses = {point: pp.create_bus_dc(net, vn_kv=0.012) for point in live}
-        for source in wiring.sources:
-            pp.create_source_dc(net, buses[source], vm_pu=1.0)
+        for source, emf_v in zip(wiring.sources, result.solution.source_emf_v.tolist(), strict=True):
+            if source in buses:
+                pp.create_source_dc(net, buses[source], vm_pu=emf_v / 12)
 
         def join(a: str, b: str, value: float, net: Any = net, buses: Any = buses) -> None:
             pp.create_line_dc_from_parameters(net, buses[a], buses[b], length_km=1, r_ohm_per_km=value, max_i_ka=1)

@@ -10,8 +10,8 @@ from lucernis.core.circuit.solver import Circuit
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.power.bank import bank_figures, solve_with_batteries
-from lucernis.core.sizing.search import size_plan, state_circuit
-from lucernis.plan.document import parse_plan
+from lucernis.core.sizing.choice import size_plan, state_circuit
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
 from lucernis.plan.model import Battery, Plan
@@ -52,11 +52,21 @@ def test_sharing_matches_ngspice(parallel: int, take_off: str, tmp_path: Path) -
             assert ours[name] == pytest.approx((emf[name][0] - across) / emf[name][1], abs=1e-3)
 
 
+def alike(plan: Plan) -> Plan:
+    """The same wire between and behind all batteries, so that only where it is taken off differs."""
+    doc = plan_document(plan)
+    house = {part.id for part in plan.parts if isinstance(part, Battery) and part.use == "house"}
+    for one in doc["runs"]:
+        if house & {one["start"]["part"], one["finish"]["part"]}:
+            one["wire"] = {"system": "awg", "size": "2", "reason": "test"}
+    return parse_plan(doc)
+
+
 def test_same_end_loads_the_first_battery_most_and_diagonal_evens_it() -> None:
     """Trade fact, common practice, no source."""
     shares = {}
     for take_off in ("same_end", "diagonal", "busbar"):
-        plan = bank_plan(3, take_off)
+        plan = alike(bank_plan(3, take_off))
         found = bank_figures(plan, size_plan(plan, plan_rules(plan)))
         assert found is not None
         shares[take_off] = [one.of_even for one in found.shares]

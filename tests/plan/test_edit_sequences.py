@@ -13,7 +13,7 @@ from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.step_down import step_down_map
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.document import parse_plan, plan_document

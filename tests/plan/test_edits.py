@@ -7,10 +7,11 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.errors import BadDocument, EditRefused, LucernisError, NotUnderstood, UnknownRow
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Load, Plan
-from tests.helpers import small_plan
+from tests.helpers import every_finding, small_plan
 
 EDITS: TypeAdapter[list[Edit]] = TypeAdapter(list[Edit])
 
@@ -198,10 +199,9 @@ def test_pins_need_a_reason_and_let_go() -> None:
     assert free == small_plan()
 
 
-def test_pin_fuse_rating_not_made_is_refused_with_the_made_ones() -> None:
-    with pytest.raises(BadDocument) as caught:
-        edited({"op": "pin_fuse", "run": "r2", "rating_a": 17, "family": "blade_regular", "reason": "x"})
-    assert "made in 1 2 3 4 5 7.5" in caught.value.problems[0].detail
+def test_a_rating_not_made_can_be_pinned_as_found_and_is_said() -> None:
+    plan = edited({"op": "pin_fuse", "run": "r2", "rating_a": 17, "family": "blade_regular", "reason": "found so"})
+    assert ("fuse-not-made", "r2") in every_finding(evaluate(plan).findings)
 
 
 def test_unwaive_takes_back() -> None:

@@ -11,6 +11,12 @@ from lucernis.practice.tables import REQUIRED_HEAD, load_table, table_names
 
 WORDS = {"published", "memory", "practice", "typical"}
 TEXT_COLUMNS = {
+    "device",
+    "kind",
+    "thin",
+    "thick",
+    "engine_space",
+    "wet",
     "awg",
     "sae",
     "trade_size",
@@ -22,12 +28,10 @@ TEXT_COLUMNS = {
     "fixing",
     "sealed",
     "joint",
-    "kind",
     "ignition_protected",
     "certainty",
     "chemistry",
     "vents_gas",
-    "device",
     "school",
     "sheathed",
     "at",

@@ -19,7 +19,7 @@ def test_power_answers_the_three_questions_and_opens_to_working(job: Open) -> No
     expect(page.get_by_text("asked", exact=False).first).to_be_visible()
     page.get_by_role("button", name=re.compile("DC-DC charger, what it gives: 40.0 A")).click()
     sheet = page.get_by_role("dialog")
-    expect(sheet).to_contain_text("V out · I out = η · V in · I in")
+    expect(sheet).to_contain_text("I = η · V_in · I_in / V_out")
     page.keyboard.press("Escape")
     page.get_by_role("button", name=re.compile("Lithium .LFP., bank")).click()
     expect(page.get_by_role("dialog")).to_contain_text("battery_chemistry")

@@ -35,10 +35,10 @@ def test_typed_load_changes_its_run(job: Open) -> None:
     page = job("Heron", "loads")
     before = next(run for run in plan_of(page)["report"]["runs"] if run["id"] == "r10")
     watts = page.get_by_label("Watts each, Compressor fridge")
-    watts.fill("190")
+    watts.fill("290")
     watts.press("Enter")
     expect(page.get_by_role("status")).to_contain_text("revision 2")
-    expect(page.get_by_label("Amps each, Compressor fridge")).to_have_value("15.8")
+    expect(page.get_by_label("Amps each, Compressor fridge")).to_have_value("24.2")
     after = next(run for run in plan_of(page)["report"]["runs"] if run["id"] == "r10")
     assert after["fuse"]["rating_a"] > before["fuse"]["rating_a"]
     assert after["wire"]["area_mm2"] > before["wire"]["area_mm2"]

@@ -10,7 +10,7 @@ from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.faults.guards import Guards
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.plan.document import parse_plan
 
 Doc = dict[str, Any]

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from lucernis.core.circuit.solver import Circuit, Converter, Solver, fold_volts
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.power.charging import study_charge
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.faults.study import study_faults
 from lucernis.core.report import SEVERITY_ORDER, Report
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Load, Plan
@@ -35,8 +35,13 @@ def test_worst_is_the_largest_of_all_states(job: tuple[Plan, Report]) -> None:
     plan, report = job
     for run in report.runs:
         assert set(run.states) == {state.id for state in plan.states}
-        assert run.worst.current_a == max(state.current_a for state in run.states.values())
-        assert run.worst.drop_to_end_v == max(state.drop_to_end_v for state in run.states.values())
+        flows, lost = (max(getattr(s, one) for s in run.states.values()) for one in ("current_a", "drop_to_end_v"))
+        # An inverter counts at its rating besides.
+        rated = any(part.inverter is not None for part in plan.parts if isinstance(part, Load))
+        assert run.worst.current_a >= flows
+        assert run.worst.drop_to_end_v >= lost
+        if not rated:
+            assert (run.worst.current_a, run.worst.drop_to_end_v) == (flows, lost)
 
 
 def test_solved_feeder_current_is_the_sum_of_what_it_feeds(job: tuple[Plan, Report]) -> None:
@@ -58,11 +63,16 @@ def test_solved_feeder_current_is_the_sum_of_what_it_feeds(job: tuple[Plan, Repo
 
 
 def test_load_voltage_and_drop_make_the_source_volts(job: tuple[Plan, Report]) -> None:
-    _, report = job
+    plan, report = job
+    several = sum(part.kind == "battery" and part.use == "house" for part in plan.parts) > 1
     for load in report.loads:
         for state in load.states.values():
             if state.on and load.circuit:
-                assert state.voltage_v + state.drop_v == pytest.approx(report.source_v, abs=1e-9)
+                # Two unlike batteries each stand a little beside the middle.
+                apart_v = 0.02 if several else 1e-5
+                assert state.voltage_v + state.drop_v == pytest.approx(report.source_v, abs=apart_v)
+                parts = state.conductor_drop_v + state.joints_drop_v + state.fuses_drop_v + state.contacts_drop_v
+                assert parts == pytest.approx(state.drop_v, abs=1e-6)
 
 
 def test_findings_are_worst_first_and_named_by_their_subjects(job: tuple[Plan, Report]) -> None:
@@ -82,9 +92,9 @@ def test_summary_counts_and_extremes(job: tuple[Plan, Report]) -> None:
     assert (summary.open_stop, summary.open_fix, summary.open_look) == tuple(
         open_ones.count(grade) for grade in ("stop", "fix", "look")
     )
-    assert summary.worst_drop_frac.value == max(load.worst.drop_frac for load in report.loads if load.circuit)
+    assert summary.worst_drop_frac.value == max(load.worst.conductor_drop_frac for load in report.loads if load.circuit)
     assert summary.ah_per_day == pytest.approx(sum(load.ah_per_day or 0 for load in report.loads))
-    assert summary.battery_current_a == max(state.battery_current_a for state in summary.states)
+    assert summary.battery_current_a >= max(state.battery_current_a for state in summary.states)
 
 
 def test_margin_is_limit_less_drop_of_the_tightest_load(job: tuple[Plan, Report]) -> None:
@@ -93,7 +103,8 @@ def test_margin_is_limit_less_drop_of_the_tightest_load(job: tuple[Plan, Report]
     for run in report.runs:
         if run.margin_frac is None or run.limit_load is None:
             continue
-        margins = [loads[load].limit_frac - loads[load].worst.drop_frac for load in run.loads if loads[load].worst.on]
+        fed = [loads[load] for load in run.loads if loads[load].worst.on]
+        margins = [load.limit_frac - load.worst.conductor_drop_frac for load in fed]
         assert run.margin_frac == pytest.approx(min(margins))
 
 
@@ -120,7 +131,7 @@ def test_working_values_are_the_reported_ones(job: tuple[Plan, Report]) -> None:
         assert report.working[f"{run.id}.temp_c"].value == run.temp_c
         assert report.working[f"{run.id}.wire"].value == run.wire.label
         assert report.working[f"{run.id}.length_m"].value == run.loop_length_m
-        assert report.working[f"{run.id}.drop_v"].value == run.worst.drop_v
+        assert report.working[f"{run.id}.drop_v"].value == pytest.approx(run.worst.drop_v, abs=1e-9)
         if run.fuse is not None:
             assert report.working[f"{run.id}.fuse"].value == run.fuse.rating_a
     for load in report.loads:
@@ -131,10 +142,12 @@ def test_working_values_are_the_reported_ones(job: tuple[Plan, Report]) -> None:
 
 def test_working_of_a_drop_names_every_run_on_the_way() -> None:
     report = evaluate(small_plan())
-    steps = [item.symbol for item in report.working["l3.drop_v"].inputs]
-    assert steps == ["ΔU C01", "ΔU C02", "ΔU C04"]
-    total = sum(float(item.value) for item in report.working["l3.drop_v"].inputs)
-    assert total == pytest.approx(float(report.working["l3.drop_v"].value or 0), abs=1e-5)
+    steps = [item.name.split(" at ")[0] for item in report.working["l3.conductor_drop_v"].inputs]
+    there = ["C01, positive", "C02, positive", "C04, positive"]
+    assert steps == there + [one.replace("positive", "negative") for one in reversed(there)]
+    for figure in ("conductor_drop_v", "drop_v"):
+        total = sum(float(item.value) for item in report.working[f"l3.{figure}"].inputs)
+        assert total == pytest.approx(float(report.working[f"l3.{figure}"].value or 0), abs=1e-9)
 
 
 def test_working_of_a_changed_rule_says_so() -> None:

@@ -72,7 +72,7 @@ def test_what_passes_a_part_is_the_smaller_of_need_and_fuse(report: Report) -> N
         if working is None:
             continue
         put_in = values(working)
-        limits = [put_in["ΣIb"], *([put_in["In"]] if "In" in put_in else [])]
+        limits = [put_in["I_on"], *([put_in["In"]] if "In" in put_in else [])]
         assert part.through_a == pytest.approx(min(limits))
 
 

@@ -9,7 +9,7 @@ from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.report import Working
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.demo import demo_plan
 
 
@@ -46,8 +46,8 @@ def test_formula_of_the_cold_voltage_gives_its_value(working: dict[str, Working]
 def test_a_dcdc_balances_in_its_working(working: dict[str, Working]) -> None:
     found = {one.symbol: float(one.value) for one in working["q1.given_a"].inputs}
     given_a = float(working["q1.given_a"].value or 0)
-    assert given_a <= found["I max"] * (1 + 1e-9)
-    assert found["η"] * found["V in"] * found["I in"] / given_a == pytest.approx(13.5, abs=0.8)
+    assert given_a <= found["I_max"] * (1 + 1e-9)
+    assert found["η"] * found["V_in"] * found["I_in"] / given_a == pytest.approx(13.5, abs=0.8)
 
 
 @pytest.mark.parametrize("days", [3, 14])

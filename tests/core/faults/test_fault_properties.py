@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.faults.study import FaultStudy, study_faults
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.core.wire.heat import adiabatic_end_c
 from lucernis.exports.tables_csv import faults_csv, states_csv
 from lucernis.plan.document import parse_plan
@@ -64,9 +64,10 @@ def test_short_obeys_the_resistance_of_its_wire(size: str, length_m: float) -> N
 
 
 @settings(max_examples=20, deadline=None)
-@given(length_m=st.floats(20, 40))
+@given(length_m=st.floats(13, 21))
 def test_heat_let_through_is_current_squared_by_the_slow_time_inside_the_points(length_m: float) -> None:
     """Beyond the last point it stays at that point's, so it is no more than inside."""
+    # A branch of so many metres is fused for its lamp at 5 A.
     start, _, finish = pinned(length_m, "18").of_run["r2"]
     assert not finish.beyond_points
     assert finish.slow_s is not None

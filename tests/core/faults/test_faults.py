@@ -17,7 +17,7 @@ from lucernis.core.protection.fuse_curves import (
     let_through_a2s,
     opening_times_s,
 )
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Battery, Plan
@@ -160,7 +160,7 @@ def test_greatest_multiple_is_the_slow_edge_turned_round() -> None:
         ("post_block", 14.0, 10000.0),
         ("post_block", 28.0, 5000.0),
         ("class_t", 28.0, 20000.0),
-        ("breaker_auto", 28.0, None),
+        ("breaker_auto", 28.0, 500.0),
     ],
 )
 def test_breaking_capacity_takes_the_row_above_and_nothing_beyond(

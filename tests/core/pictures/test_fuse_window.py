@@ -11,11 +11,11 @@ from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.drawing import Drawing, copper_width
 from lucernis.core.pictures.fuse_window import fuse_window, harm_times_s
-from lucernis.core.sizing.search import Sized, size_plan
+from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.wire.heat import adiabatic_k, short_time_limit
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
-from tests.helpers import part, run, small_document
+from tests.helpers import every_finding, part, run, small_document
 
 
 def sized_of(change: Any = None) -> tuple[Plan, Sized]:
@@ -70,7 +70,7 @@ def test_wire_that_cooks_in_service_still_has_a_window() -> None:
 
 def test_window_names_the_fuse_that_guards() -> None:
     assert window("r2").title.startswith("C02: ")
-    assert "3 A Regular blade" in window("r2").title
+    assert "5 A Regular blade" in window("r2").title
     assert "in C02" in window("r4").title
 
 
@@ -108,7 +108,7 @@ def test_band_above_the_line_of_harm_is_a_finding() -> None:
     weakest = study_faults(plan, sized).of_run["r3"][-1]
     harmed_s = float(harm_times_s(sized, plan.runs[2], np.array([weakest.weakest_a]))[0])
     assert weakest.slow_s is None or weakest.slow_s > harmed_s
-    codes = {(one.code, one.subject) for one in evaluate(plan).findings}
+    codes = set(every_finding(evaluate(plan).findings))
     assert {("fault-harms-wire", "r3"), ("fault-not-cleared", "r3")} & codes
 
 

@@ -13,7 +13,7 @@ from lucernis.core.pictures.axes import Scale
 from lucernis.core.pictures.draw import draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.pinch import way_steps, worst_state
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.svg import drawing_svg

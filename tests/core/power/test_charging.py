@@ -6,6 +6,8 @@ from typing import Any
 
 import pytest
 
+from lucernis.core.circuit.batteries import acceptance_a
+from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.circuit.supplies import (
     charging_v,
     in_low_v,
@@ -18,15 +20,8 @@ from lucernis.core.circuit.supplies import (
 )
 from lucernis.core.circuit.topology import trace
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
-from lucernis.core.power.charging import (
-    acceptance_a,
-    alternator_spare_a,
-    alternator_v,
-    engine_draw_a,
-    panel_fit,
-    study_charge,
-)
-from lucernis.core.sizing.search import Sized, size_plan
+from lucernis.core.power.charging import alternator_spare_a, engine_draw_a, panel_fit, study_charge
+from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Charger, Plan

@@ -130,8 +130,21 @@ def test_wishes_are_heeded() -> None:
 
 def test_lean_lead_gets_a_plain_link_and_a_body_of_plastic_no_bond() -> None:
     plan, _ = propose(listed(body="fibreglass_or_wood"), Wishes(chemistry="agm", leaning="lean", days=1.0))
-    assert any(part.kind == "isolator" for part in plan.parts)
+    # What this bank takes is more than the alternator has left, so a charger that holds back stands between.
+    assert any(part.kind == "charger" and part.form == "dcdc" for part in plan.parts)
     assert not any(part.kind == "chassis_point" for part in plan.parts)
+    small, _ = propose(
+        listed([("Lamp", "5", "4", "Desk")], body="fibreglass_or_wood", inverter=False),
+        Wishes(chemistry="agm", leaning="lean", days=0.5),
+    )
+    assert any(part.kind == "isolator" for part in small.parts)
+
+
+def test_lithium_takes_the_plain_link_to_lead_out() -> None:
+    plan, proposal = propose(demo_plan("tern"), Wishes(chemistry="lfp"))
+    assert not any(part.kind == "isolator" for part in plan.parts)
+    assert any(part.kind == "charger" and part.form == "dcdc" for part in plan.parts)
+    assert any("plain contact between lithium and lead goes out" in one.reason for one in proposal.steps)
 
 
 @settings(max_examples=6, deadline=None)

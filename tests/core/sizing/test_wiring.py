@@ -10,10 +10,11 @@ from lucernis.core.circuit.returns import trace_returns
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.topology import Topology, path_runs, trace
 from lucernis.core.evaluation.evaluate import plan_rules
+from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.demand import demand
 from lucernis.core.sizing.fusing import RunFuse, choose_fuses, protecting_fuse
-from lucernis.core.sizing.options import Case, make_cases, surroundings, zone_of_places
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.options import Case, make_cases
+from lucernis.core.sizing.places import surroundings, zone_of_places
 from lucernis.core.sizing.selection import MOST_POINTS, _Frontier, _prune, _thin, cheapest_options
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
@@ -93,7 +94,7 @@ def test_size_plan_with_a_loop_still_answers() -> None:
     sized = size_plan(plan, plan_rules(plan))
     assert set(sized.chosen) == {"r1", "r2", "r3", "r4", "r9"}
     assert sized.states["all_on"].converged
-    assert sized.states["all_on"].part_v["l3"] > 11.0
+    assert sized.states["all_on"].part_v["l3"] > 10.8
     closing = sized.topology.closing[0]
     assert sized.cases[closing].design_current_a >= abs(sized.states["all_on"].run_a[closing])
 
@@ -221,7 +222,7 @@ def ask_large_fuse(doc: dict[str, Any]) -> None:
     [
         (ask_too_much, "carries 25.0 A, 30.0 A asked"),
         (ask_least, "thinner than the maker"),
-        (ask_greatest, "thicker than the terminal"),
+        (ask_greatest, "thicker than device of Pump takes, 14 AWG"),
         (ask_in_the_heat, "A asked"),
         (ask_thin, "thinner than the least size"),
         (ask_margin, "20.0 A asked"),
@@ -230,14 +231,14 @@ def ask_large_fuse(doc: dict[str, Any]) -> None:
 )
 def test_make_cases_says_what_stops_a_size(change: Any, says: str) -> None:
     _, _, cases = traced(plan_with(change))
-    assert any(says in reason for _, reason in cases["r3"].refusals), cases["r3"].refusals
+    assert any(says in one.text for one in cases["r3"].refusals), cases["r3"].refusals
 
 
 def test_make_cases_joints_by_what_they_end_on() -> None:
     _, _, cases = traced(plan_with())
-    joints = {one: {cell.row: count for count, cell in case.joint_cells} for one, case in cases.items()}
-    assert joints["r1"] == {"crimp_lug": 4}
-    assert joints["r2"] == {"crimp_blade": 4}
+    joints = {one: dict(case.options[0].joints) for one, case in cases.items()}
+    assert joints["r1"] == {"lug_large": 2, "lug_small": 2}
+    assert joints["r2"] == {"push_on": 4}
 
 
 def test_make_cases_pin_is_the_only_option_and_never_forced() -> None:
@@ -251,7 +252,7 @@ def test_options_grow_in_copper_and_shrink_in_resistance() -> None:
     _, _, cases = traced(plan_with())
     for case in cases.values():
         assert case.in_order
-        assert sorted(case.ohm, reverse=True) == list(case.ohm)
+        assert sorted(case.counted_ohm, reverse=True) == list(case.counted_ohm)
 
 
 def test_prune_keeps_only_points_no_other_beats() -> None:
@@ -292,4 +293,4 @@ def test_cheapest_options_spends_copper_where_it_counts_most() -> None:
     plan = plan_with(long_feeder)
     sized = size_plan(plan, plan_rules(plan))
     feeder, branches = sized.chosen["r1"].size.area_mm2, [sized.chosen[one].size.area_mm2 for one in ("r2", "r3")]
-    assert feeder > 2 * max(branches)
+    assert feeder > 1.5 * max(branches)

@@ -1,0 +1,102 @@
+"""The law of own choices: what the program chose itself passes its own checks. Every stop and fix names a demand."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.one_run import SizeRequest, size_run
+from lucernis.core.proposals.propose import propose
+from lucernis.core.proposals.wishes import Leaning, Wishes
+from lucernis.core.report import Finding
+from lucernis.demo import JOBS, demo_plan
+from lucernis.errors import LucernisError
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.edits import apply_edits
+from tests.core.proposals.test_propose import listed
+from tests.helpers import RANKS, every_finding, run, small_document
+from tests.law.conftest import PLANS
+from tests.law.plans import SETS, plan_documents
+
+LONG = settings(max_examples=PLANS, deadline=None, suppress_health_check=list(HealthCheck))
+SOME = settings(max_examples=max(20, PLANS // 3), deadline=None, suppress_health_check=list(HealthCheck))
+
+
+def own_faults(findings: list[Finding]) -> list[str]:
+    """Stops and fixes that no person asked for."""
+    return [f"{one.code} {one.subject}: {one.what}" for one in findings if one.severity != "look" and not one.asked]
+
+
+@LONG
+@given(document=plan_documents())
+def test_nothing_the_program_chose_is_at_fault(document: dict[str, Any]) -> None:
+    assert own_faults(evaluate(parse_plan(document), with_working=False).findings) == []
+
+
+def test_the_law_sees_a_bad_choice() -> None:
+    """A fuse put in by hand over a wire put in by hand is at fault, and says who asked for it."""
+    doc = small_document()
+    run(doc, "r3").update(wire={"system": "awg", "size": "16", "reason": "test"})
+    run(doc, "r3")["fuse_at_start"]["pin"] = {"rating_a": 40, "family": "blade_regular", "reason": "test"}
+    found = [one for one in evaluate(parse_plan(doc)).findings if one.subject == "r3" and one.severity == "stop"]
+    assert found
+    assert all(one.asked for one in found)
+    for one in found:
+        one.asked = ""
+    assert own_faults(found) != []
+
+
+@SOME
+@given(
+    amps=st.floats(0.1, 200),
+    length_m=st.floats(0.3, 9),
+    practice=st.sampled_from(SETS),
+    nominal_v=st.sampled_from([12, 24]),
+    sensitive=st.booleans(),
+)
+def test_one_run_passes_its_own_checks(
+    amps: float, length_m: float, practice: str, nominal_v: Any, sensitive: bool
+) -> None:
+    asked = {"amps": amps, "length_m": length_m, "practice_set": practice, "nominal_v": nominal_v}
+    assert own_faults(size_run(SizeRequest.model_validate(asked | {"sensitive": sensitive})).findings) == []
+
+
+@pytest.mark.parametrize("chemistry", ["lfp", "agm"])
+@pytest.mark.parametrize("nominal_v", [12, 24])
+@pytest.mark.parametrize("practice", SETS)
+def test_proposals_pass_their_own_checks(chemistry: Any, nominal_v: Any, practice: str) -> None:
+    leaning = get_args(Leaning)[(SETS.index(practice) + nominal_v // 12) % 3]
+    doc = plan_document(listed())
+    doc["practice"] = {"set": practice}
+    plan, _ = propose(parse_plan(doc), Wishes(leaning=leaning, chemistry=chemistry, nominal_v=nominal_v))
+    # What the load list itself lacks a proposal cannot know.
+    assert own_faults(evaluate(plan).findings) == []
+
+
+def spoilt(doc: dict[str, Any]) -> dict[str, Any]:
+    run(doc, "r3").update(wire={"system": "awg", "size": "18", "reason": "test"})
+    run(doc, "r2")["fuse_at_start"]["pin"] = {"rating_a": 2, "family": "blade_regular", "reason": "test"}
+    run(doc, "r1")["fuse_at_start"] = None
+    return doc
+
+
+@pytest.mark.parametrize("name", [*JOBS, "spoilt"])
+def test_a_mend_taken_brings_nothing_graver(name: str) -> None:
+    plan = demo_plan(name) if name != "spoilt" else parse_plan(spoilt(small_document()))
+    before = every_finding(evaluate(plan, with_working=False).findings)
+    codes = {code for code, _ in before}
+    for one in before.values():
+        for fix in one.fixes:
+            try:
+                mended = apply_edits(plan, fix.edits)
+            except LucernisError as refused:
+                pytest.fail(f"{one.code} {one.subject}: {fix.label}: {refused}")
+            after = every_finding(evaluate(mended, with_working=False).findings)
+            # A fault that was there already may show at a new piece of the same wire.
+            new = [other for other in after.values() if other.code not in codes and not other.asked]
+            worse = [f"{other.code} {other.what}" for other in new if RANKS[other.severity] < RANKS[one.severity]]
+            assert worse == [], (one.code, fix.label)
