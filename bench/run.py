@@ -28,7 +28,7 @@ from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
-from lucernis.core.sizing.search import size_plan
+from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
