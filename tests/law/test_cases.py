@@ -147,3 +147,32 @@ def test_a_positive_alone_shows_what_it_loses_to_its_end() -> None:
     assert main.current_a > 5.0
     assert main.drop_to_end_v == pytest.approx(main.drop_v, rel=0.02)
     assert main.conductor_drop_to_end_v == pytest.approx(main.conductor_drop_v, rel=0.02)
+
+
+def test_studs_behind_the_fuses_of_a_bank_are_no_ring() -> None:
+    """Three batteries, a fuse at each post, its stud joined to the next: every string gives its share and nothing is
+    said of a ring."""
+
+    def wire(name: str, start: str, finish: str, legs: str, length_m: float, **more: Any) -> dict[str, Any]:
+        ends = {"start": {"part": start}, "finish": {"part": finish}}
+        return {"id": name, "tag": name.upper(), "legs": legs, "length_m": length_m} | ends | more
+
+    fuse = {"distance_m": 0.0, "family": "class_t"}
+    doc = small_document()
+    doc["parts"] = [
+        *({"kind": "battery", "id": f"b{k}", "name": f"Battery {k}", "tag": f"B{k}"} for k in (1, 2, 3)),
+        *({"kind": "joint", "id": f"j{k}", "name": f"Stud {k}", "tag": f"J{k}", "form": "stud"} for k in (1, 2, 3)),
+        {"kind": "load", "id": "l9", "name": "Winch", "tag": "L09", "power_w": 1200.0, "hours_per_day": 0.2},
+    ]
+    doc["runs"] = [
+        *(wire(f"r{k}", f"b{k}", f"j{k}", "positive", 0.05, fuse_at_start=fuse) for k in (1, 2, 3)),
+        *(wire(f"r{k + 3}", f"j{k}", f"j{k + 1}", "positive", 0.25) for k in (1, 2)),
+        *(wire(f"r{k + 5}", f"b{k}", f"b{k + 1}", "negative", 0.25) for k in (1, 2)),
+        wire("r8", "j1", "l9", "positive", 1.0, fuse_at_start=fuse),
+        wire("r9", "b3", "l9", "negative", 1.0),
+    ]
+    report = report_of(doc)
+    assert "circuit-closes-loop" not in codes(doc)
+    shares = [next(one for one in report.runs if one.id == f"r{k}").worst.current_a for k in (1, 2, 3)]
+    assert sum(shares) == pytest.approx(report.summary.battery_current_a, rel=0.01)
+    assert max(shares) < 1.25 * min(shares)

@@ -30,7 +30,7 @@ def check_loops(raised: Raised) -> None:
             fed = _fed_backwards(raised, state, result, ring)
             if fed is not None:
                 _say_backwards(raised, state, ring, *fed)
-            elif _closed(raised, state, ring):
+            elif _one_root(raised, ring) and _closed(raised, state, ring):
                 _say_ring(raised, state, ring)
 
 
@@ -39,6 +39,12 @@ def _one_side(raised: Raised, run: Run) -> bool:
     topology = raised.sized.topology
     roots = [topology.parts.get(topology.root_of.get(one, "")) for one in topology.ends(run)]
     return len({root.use for root in roots if isinstance(root, Battery)}) < 2
+
+
+def _one_root(raised: Raised, run: Run) -> bool:
+    """Whether both ends hang on one battery: what joins the studs of two is a bank, and each side has its own fuse."""
+    topology = raised.sized.topology
+    return len({topology.root_of.get(one, "") for one in topology.ends(run)}) == 1
 
 
 def _closed(raised: Raised, state: State, ring: Run) -> bool:
