@@ -77,10 +77,10 @@ def cheapest_mm2_m(plan: Plan, sized: Sized, below: float) -> float:
     return below
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 def test_sizes_are_within_a_fifth_of_trying_everything_and_mostly_equal(seed: int) -> None:
     rng, tried, worse = random.Random(seed), 0, 0
-    for _ in range(10):
+    for _ in range(8):
         plan = small(rng)
         sized = size_plan(plan, plan_rules(plan))
         choices = math.prod(len(sized.cases[one.id].options) for one in plan.runs)
