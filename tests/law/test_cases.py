@@ -176,3 +176,24 @@ def test_studs_behind_the_fuses_of_a_bank_are_no_ring() -> None:
     shares = [next(one for one in report.runs if one.id == f"r{k}").worst.current_a for k in (1, 2, 3)]
     assert sum(shares) == pytest.approx(report.summary.battery_current_a, rel=0.01)
     assert max(shares) < 1.25 * min(shares)
+
+
+def test_a_string_stands_what_the_others_push_into_its_short() -> None:
+    """Three strings, each with its fuse at the post: into a short in one wire the two others push together, while each
+    of their fuses sees its own part alone. (Found by generated plans.)"""
+    doc = small_document()
+    part(doc, "b1").update(chemistry="agm", capacity_ah=50.0)
+    doc["parts"] += [part(doc, "b1") | {"id": f"b{k}", "name": f"Battery {k}", "tag": f"B{k}"} for k in (2, 3)]
+    doc["parts"].append({"kind": "busbar", "id": "u1", "name": "Bars", "tag": "U01", "studs": 8})
+    run(doc, "r1").update(start={"part": "u1"}, length_m=0.5, fuse_at_start={"distance_m": 0.0})
+    doc["runs"] += [
+        {"id": f"r{20 + k}", "tag": f"C2{k}", "start": {"part": f"b{k}"}, "finish": {"part": "u1"}, "length_m": 0.4,
+         "fuse_at_start": {"distance_m": 0.0}}
+        for k in (1, 2, 3)
+    ]  # fmt: skip
+    part(doc, "l1").update(power_w=12.0)
+    part(doc, "l2").update(current_a=1.0)
+    report = report_of(doc)
+    assert "fault-harms-wire" not in {one.code for one in every_finding(report.findings).values()}
+    string = next(one for one in report.runs if one.id == "r21")
+    assert all((fault.wire_c or 0.0) < (fault.limit_c or 0.0) for fault in string.faults)

@@ -76,6 +76,13 @@ def test_fuses_open_one_after_the_other(study: tuple[Sized, FaultStudy]) -> None
     assert middle.slow_s == pytest.approx(1.686, rel=0.01)
 
 
+def test_each_fuse_breaks_what_passes_through_it(study: tuple[Sized, FaultStudy]) -> None:
+    """4351 A at the lithium side and 3096 A at the lead side, never the 4328 A of the wire between them."""
+    fuses = study[0].fuses
+    assert fuses["r1"].break_a == pytest.approx(4351, rel=0.01)
+    assert fuses["r1:far"].break_a == pytest.approx(3096, rel=0.01)
+
+
 def test_one_fuse_alone_does_not_end_it() -> None:
     """Without the fuse at the lead battery nothing ends what that battery feeds."""
     report = evaluate(link(fuse_at_finish=None))
