@@ -59,6 +59,9 @@ class Zone(Doc):
     id: Id
     name: Name
     ambient_c: Annotated[float, Field(ge=-40, le=120)] = 30.0
+    coldest_c: Annotated[float, Field(ge=-40, le=60)] | None = Field(
+        default=None, description="In the coldest hours its batteries must charge in; that of the days when absent."
+    )
     engine_space: bool = False
     vapour: bool = Field(default=False, description="Petrol or gas vapour can gather: no sparks.")
     wet: bool = Field(default=False, description="Spray, rain or bilge water reach it.")

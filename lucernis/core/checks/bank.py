@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import put_fuse, set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.circuit.batteries import Limit, battery_limit, house_batteries, strings_of
+from lucernis.core.circuit.batteries import Limit, battery_limit, charging_cold_c, house_batteries, strings_of
 from lucernis.core.circuit.supplies import each_out_a
 from lucernis.core.circuit.terminals import has_negative, has_positive
 from lucernis.core.power.bank import BankFigures
@@ -340,27 +340,27 @@ def _cold(raised: Raised) -> None:
     plan = raised.plan
     if not any(isinstance(part, Charger) for part in plan.parts):
         return
-    cold: list[tuple[Battery, float]] = []
+    cold: list[tuple[Battery, float, float]] = []
     for battery in house_batteries(plan):
         row = load_table("battery_chemistry").find(battery.chemistry)
         least_c = battery.charge_least_c if battery.charge_least_c is not None else float(row["min_charge_c"])
-        if plan.energy.battery_c < least_c and battery.heater_w is None:
-            cold.append((battery, least_c))
+        here_c = charging_cold_c(plan, battery)
+        if here_c < least_c and battery.heater_w is None:
+            cold.append((battery, least_c, here_c))
     if not cold:
         return
-    first, least_c = cold[0]
+    first, least_c, here_c = min(cold, key=lambda one: one[2] - one[1])
     raised.on_part(
         "battery-cold",
         first,
-        what=f"{', '.join(one.name for one, _ in cold)} at {plan.energy.battery_c:g} °C would be charged below "
-        f"{least_c:g} °C",
+        what=f"{', '.join(one.name for one, *_ in cold)} at {here_c:g} °C would be charged below {least_c:g} °C",
         mend="A warm place, pads that heat it first, or chargers that stop in the cold.",
         fixes=[
             Fix(
                 "Add heater pads of 60 W",
-                [SetFields(op="set_fields", subject=one.id, values={"heater_w": 60.0}) for one, _ in cold],
+                [SetFields(op="set_fields", subject=one.id, values={"heater_w": 60.0}) for one, *_ in cold],
             )
         ],
-        temp_c=plan.energy.battery_c,
+        temp_c=here_c,
         least_c=least_c,
     )

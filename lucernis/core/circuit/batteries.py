@@ -98,3 +98,10 @@ def acceptance_a(plan: Plan) -> float | None:
             return None
         total += string_limit(string, "charge_a").amps
     return total
+
+
+def charging_cold_c(plan: Plan, battery: Battery) -> float:
+    """How cold a battery is when it has to charge: by its zone where that says, by the days otherwise. [°C]"""
+    zone_id = next((one.zone for one in plan.places if one.id == battery.place), None)
+    coldest_c = next((one.coldest_c for one in plan.zones if one.id == zone_id), None)
+    return plan.energy.battery_c if coldest_c is None else coldest_c

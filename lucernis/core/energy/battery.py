@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 
+from lucernis.core.circuit.batteries import charging_cold_c
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.power.bank import BankFigures
 from lucernis.plan.model import Plan
@@ -86,7 +87,7 @@ def bank_model(plan: Plan, bank: BankFigures) -> BankModel:
     Parameters
     ----------
     plan : Plan
-        Gives the temperature of the bank.
+        Gives the temperature of the bank, by the zone of its first battery.
     bank : BankFigures
         The bank; all of it counts as the chemistry of its first battery.
 
@@ -106,10 +107,11 @@ def bank_model(plan: Plan, bank: BankFigures) -> BankModel:
     siemens = 0.0
     for string in bank.strings:
         siemens += 1 / sum(source_figures(one, plan.nominal_v).running_ohm for one in string)
-    cold_k = max(0.0, REFERENCE_C - plan.energy.battery_c)
+    bank_c = charging_cold_c(plan, first)
+    cold_k = max(0.0, REFERENCE_C - bank_c)
     capacity_ah = bank.capacity_ah * max(0.1, 1 - float(planning["cold_frac_per_k"]) * cold_k)
     least_c = first.charge_least_c if first.charge_least_c is not None else float(chemistry["min_charge_c"])
-    cold = plan.energy.battery_c < least_c
+    cold = bank_c < least_c
     heater_w = sum((one.heater_w or 0.0) for string in bank.strings for one in string) if cold else 0.0
     names = ("ocv_0", "ocv_25", "ocv_50", "ocv_75", "ocv_100")
     return BankModel(

@@ -264,8 +264,10 @@ class _Chooser:
         for key, amps in shorts.break_a.items():
             needs.break_a[key] = max(needs.break_a.get(key, 0.0), amps)
         for run_id, area_mm2 in shorts.least_mm2.items():
-            if area_mm2 > needs.least_mm2.get(run_id, 0.0):
-                needs.least_mm2[run_id], new = area_mm2, True
+            # What goes with another run asks it of that one too, so that strings stay alike.
+            for one in {run_id, made.cases[run_id].leader or run_id}:
+                if area_mm2 > needs.least_mm2.get(one, 0.0):
+                    needs.least_mm2[one], new = area_mm2, True
         for case in made.cases.values():
             if case.forced and any(one.reason == "fuse" for one in case.refusals):
                 # No wire there is stands the fuse the school asks: one just above the load may do.

@@ -272,8 +272,10 @@ def through_fuses_a(
 
 @dataclass(frozen=True, slots=True)
 class _Watched:
-    """A run whose fuse must open in time: its fuse, whether it feeds from its start, volts and resistance there, and how
-    many such fuses feed that end side by side: each sees only its part of what warms the wire."""
+    """A run whose fuse must open in time: its fuse, whether it feeds from its start, volts and resistance there.
+
+    So many such fuses feed that end side by side: each sees only its part of what warms the wire.
+    """
 
     run: Run
     at: int

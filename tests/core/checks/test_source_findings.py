@@ -168,6 +168,16 @@ def found(doc: Doc) -> dict[tuple[str, str], Finding]:
     return every_finding(evaluate(parse_plan(doc)).findings)
 
 
+@pytest.mark.parametrize(("coldest_c", "days_c", "found"), [
+    (None, 20.0, False), (None, -1.0, True), (-1.0, 20.0, True), (0.0, 20.0, False), (5.0, -10.0, False)])  # fmt: skip
+def test_cold_is_that_of_the_battery_s_zone_where_it_says(coldest_c: float | None, days_c: float, found: bool) -> None:
+    """A lithium battery charges from 0 °C: its zone decides, the days where the zone says nothing."""
+    doc = powered_document()
+    both(zone(coldest_c=coldest_c), energy(battery_c=days_c))(doc)
+    told = every_finding(evaluate(parse_plan(doc)).findings)
+    assert (("battery-cold", "b1") in told) is found
+
+
 def test_powered_plan_is_silent() -> None:
     assert [one for one in found(powered_document()) if one[0] in SPOILS] == []
 

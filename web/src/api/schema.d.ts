@@ -4950,6 +4950,11 @@ export interface components {
              */
             ambient_c: number;
             /**
+             * Coldest C
+             * @description In the coldest hours its batteries must charge in; that of the days when absent.
+             */
+            coldest_c?: number | null;
+            /**
              * Engine Space
              * @default false
              */

@@ -21,9 +21,10 @@ export function ZonesPanel() {
       <h3 className="pt-2 text-lg font-bold">Zones</h3>
       <ul className="space-y-2">
         {zones.map((zone, index) => (
-          <li key={zone.id} className="grid grid-cols-[1fr_6.5rem_auto_auto_auto] items-end gap-2">
+          <li key={zone.id} className="grid grid-cols-[1fr_6.5rem_6.5rem_auto_auto_auto] items-end gap-2">
             <TextField label="Zone" value={zone.name} onCommit={(text) => set(`/zones/${index}/name`, text)} />
             <TextField label="Ambient °C" inputMode="decimal" value={typed(zone.ambient_c ?? 30)} onCommit={(text) => set(`/zones/${index}/ambient_c`, text.trim() === "" ? text : Number(text.replace(",", ".")))} />
+            <TextField label="Coldest °C" inputMode="decimal" value={typed(zone.coldest_c ?? null)} onCommit={(text) => set(`/zones/${index}/coldest_c`, text.trim() === "" ? null : Number(text.replace(",", ".")))} />
             <Check label="engine space" checked={zone.engine_space ?? false} onChange={(on) => set(`/zones/${index}/engine_space`, on)} />
             <Check label="wet" checked={zone.wet ?? false} onChange={(on) => set(`/zones/${index}/wet`, on)} />
             <Button look="quiet" aria-label={`Delete zone ${zone.name}`} disabled={zones.length === 1} onClick={() => void patch([{ op: "remove", path: `/zones/${index}` }])}>
