@@ -143,7 +143,10 @@ def test_any_string_may_have_to_carry_all() -> None:
 def test_strings_take_one_wire_size() -> None:
     plan = bank_of(1, 3)
     report = evaluate(plan)
-    sizes = {one.wire.label for one in report.runs if one.start_label.startswith("Battery")}
+    batteries = {one.id for one in plan.parts if one.kind == "battery" and one.use == "house"}
+    strings = [one.id for one in plan.runs if one.start.part in batteries]
+    sizes = {one.wire.label for one in report.runs if one.id in strings}
+    assert len(strings) == 3
     assert len(sizes) == 1
 
 
