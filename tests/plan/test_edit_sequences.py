@@ -20,7 +20,9 @@ from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Plan
 from tests.helpers import powered_document, small_plan
+from tests.law.conftest import PLANS
 
+SEQUENCES = max(25, PLANS // 12)
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 PARTS = st.sampled_from(
     ["b1", "f1", "f2", "l1", "l2", "l3", "l4", "l5", "b2", "b0", "u1", "q1", "q2", "v1", "i1", "nobody"]
@@ -160,7 +162,7 @@ def follow(plan: Plan, operations: list[dict[str, Any]]) -> tuple[Plan, int]:
     return plan, refused
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=SEQUENCES, deadline=None, suppress_health_check=list(HealthCheck))
 @given(operations=st.lists(OPERATIONS, min_size=1, max_size=8), powered=st.booleans())
 def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[str, Any]], powered: bool) -> None:
     plan, _ = follow(parse_plan(powered_document()) if powered else small_plan(), operations)
@@ -186,7 +188,7 @@ def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[st
     }  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=SEQUENCES, deadline=None, suppress_health_check=list(HealthCheck))
 @given(operations=st.lists(OPERATIONS, min_size=1, max_size=6))
 def test_a_refused_batch_changes_nothing(operations: list[dict[str, Any]]) -> None:
     before = small_plan()
@@ -197,7 +199,7 @@ def test_a_refused_batch_changes_nothing(operations: list[dict[str, Any]]) -> No
         assert plan_document(before) == kept
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=SEQUENCES, deadline=None, suppress_health_check=list(HealthCheck))
 @given(operations=st.lists(OPERATIONS, min_size=1, max_size=6))
 def test_what_changed_is_described_exactly_when_something_did(operations: list[dict[str, Any]]) -> None:
     before = plan_document(small_plan())
