@@ -70,6 +70,24 @@ class RuleValues(BaseModel):
     drop_least_a_per_mm2: Annotated[float, Field(ge=0, le=10)] = Field(
         description="For its drop alone a wire is made no thicker than to this much current for each mm²; 0: any."
     )
+    warmest_c: Annotated[float, Field(ge=0, le=200)] = Field(
+        description="No conductor warmer than this at its design current, whatever its insulation stands; 0: any."
+    )
+    drop_reserve_frac: Annotated[float, Field(ge=0, le=0.5)] = Field(
+        description="Share of each drop limit that stays free."
+    )
+    feeder_share: Annotated[float, Field(ge=0, le=1)] = Field(
+        description="Share of the tightest drop limit behind it that the way to a block may take; 0: any."
+    )
+    growth_frac: Annotated[float, Field(ge=0, le=1)] = Field(description="Room to grow in the feeder of a block.")
+    size_worth_m: Annotated[float, Field(ge=0, le=100)] = Field(
+        description="Metres of the next thicker wire one would rather waste than carry another size; 0: none."
+    )
+    one_line: bool = Field(description="Runs in a row with the same current take one size.")
+    taper: bool = Field(description="Nothing nearer the source is thinner than what it feeds.")
+    roof_least_mm2: Annotated[float, Field(ge=0, le=16)] = Field(
+        description="No thinner wire from panels, whatever less the current would allow; 0: any."
+    )
     link_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
         description="A jumper between two batteries up to this length needs no fuse of its own."
     )
@@ -171,14 +189,20 @@ def shown_value(rule: str, value: object) -> str:
         return SCHOOLS[rule].get(str(value), str(value))
     if rule == "drop_least_a_per_mm2":
         return f"{value:g} A/mm²" if value else "any"
+    if rule in ("warmest_c", "size_worth_m", "feeder_share", "roof_least_mm2") and not value:
+        return "off"
     if rule == "fuse_stock" and isinstance(value, list | tuple):
         return "; ".join(str(item) for item in value) or "all that are made"
     if rule.endswith("_frac") and isinstance(value, int | float):
         return f"{100 * value:g} %"
     if rule.endswith("_mm2"):
         return f"{value} mm²"
-    if rule == "insulation_c":
-        return f"{value} °C"
+    if rule == "feeder_share" and isinstance(value, int | float):
+        return f"{100 * value:g} %"
+    if rule == "size_worth_m":
+        return f"{value:g} m"
+    if rule in ("insulation_c", "warmest_c"):
+        return f"{value:g} °C"
     if rule in ("fuse_distance_m", "link_free_m") and isinstance(value, int | float):
         return f"{1000 * value:.0f} mm ({value / 0.0254:.0f} in)"
     if isinstance(value, bool):

@@ -64,8 +64,9 @@ def _holes_mended(run: Run, label: str, **values: bool) -> Fix:
 
 
 def _spools(raised: Raised) -> None:
-    """A size used once, for a short run, where the next is on the van already."""
-    sized = raised.sized
+    """A size used once, for a short run, where the next is on the van already: said where the choice does not reckon
+    with what a size is worth."""
+    sized, worth = raised.sized, raised.rules.values.size_worth_m
     users: dict[str, list[Run]] = {}
     for run in raised.plan.runs:
         users.setdefault(sized.chosen[run.id].size.label, []).append(run)
@@ -75,7 +76,7 @@ def _spools(raised: Raised) -> None:
         if len(leading) != 1 or any(sized.cases[one.id].leader not in (None, leading[0].id) for one in runs):
             continue
         run, case = leading[0], sized.cases[leading[0].id]
-        if case.pinned or case.forced or run.length_m > SAVES_A_SPOOL_M or len(users) < 3:
+        if case.pinned or case.forced or run.length_m > SAVES_A_SPOOL_M or len(users) < 3 or worth:
             continue
         thicker = [one.size for one in case.options if one.size.area_mm2 > sized.chosen[run.id].size.area_mm2 * 1.001]
         if thicker and thicker[0].label in users:

@@ -16,7 +16,9 @@ from lucernis.core.circuit.terminals import negative_point, positive_point
 from lucernis.core.circuit.topology import Topology, trace
 from lucernis.core.sizing.bonds import bonds_like_trunk
 from lucernis.core.sizing.demand import Demand, demand
+from lucernis.core.sizing.few_sizes import spools
 from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key
+from lucernis.core.sizing.lines import in_lines, tapered
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import is_bond
 from lucernis.core.sizing.search import MOST_EXCHANGED, Found, Limits, Search
@@ -25,7 +27,8 @@ from lucernis.core.sizing.states import StateResult, StateSolver
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.ways import Ways
 from lucernis.core.sizing.wiring import LegShares, Wiring, leg_ohms, leg_shares, own_volts
-from lucernis.plan.model import Battery, Load, Plan, Run, State
+from lucernis.core.wire.copper import WireSize, wire_size
+from lucernis.plan.model import Battery, FuseBlock, Load, Plan, Run, State
 from lucernis.plan.terminals import Side
 from lucernis.practice.rules import Rules
 
@@ -43,7 +46,8 @@ class Sized:
     """A plan with a size for every run, solved in every state.
 
     `states` are as they are lived, `rated` the same with every inverter at its rating: wire, fuse, drop and least
-    volts are judged by those. `limit_v` is the drop a consumer may see as the rules count it.
+    volts are judged by those. `limit_v` is the drop a consumer may see as the rules count it; `limits` is what the
+    sizes were chosen by.
     """
 
     topology: Topology
@@ -65,6 +69,7 @@ class Sized:
     ways: Ways
     shares: LegShares
     needs: Needs
+    limits: Limits
     counts_everything: bool
 
     def home_v(self, point_name: str) -> float:
@@ -232,6 +237,11 @@ class _Chooser:
         cases = make_cases(
             self.plan, self.topology, self.returns, self.figures, fuses, self.rules, needs, ignore_pins=ignore_pins
         )
+        values = self.rules.values
+        if values.one_line:
+            in_lines(self.topology, cases)
+        tapered(self.topology, cases, values)
+        shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
         search = Search(
             self.plan,
             self.topology,
@@ -242,6 +252,8 @@ class _Chooser:
             self.solver,
             free_of_pins=free,
             thorough=thorough,
+            taper=values.taper,
+            spools=spools(shelf, cases, values.size_worth_m) if values.size_worth_m else None,
         )
         found = search.run()
         found.options.update(bonds_like_trunk(self.plan, self.topology, cases, found.options))
@@ -277,16 +289,33 @@ class _Chooser:
                     new = True
         for run_id, area_mm2 in self._evener(made, results).items():
             needs.least_mm2[run_id], new = area_mm2, True
-        for run in self.plan.runs:
-            for key in (run.id, far_key(run.id)):
-                if key in made.fuses:
-                    needs.holds[key] = chosen[run.id].size
+        for run_id, size in self._held(made).items():
+            for key in {run_id, far_key(run_id)} & made.fuses.keys():
+                if key not in needs.holds or needs.holds[key].area_mm2 < size.area_mm2 * 0.999:
+                    needs.holds[key], new = size, True
         fuses = self._fuses(needs)
         if not new and all(_same(fuses[key], made.fuses[key]) for key in fuses):
             # What is shown of each fuse is what was learned last.
             made.fuses = fuses
             return None
         return fuses
+
+    def _held(self, made: _Round) -> dict[str, WireSize]:
+        """Runs whose holder keeps them from what they need, with the next wire it would have to take."""
+        found = {}
+        for run_id, case in made.cases.items():
+            behind = self.topology.behind.get(run_id, ())
+            if case.pinned or not (case.forced or made.found.out_of_reach.intersection(behind)):
+                continue
+            refused = next((one for one in case.refusals if one.reason == "holder"), None)
+            if refused is not None:
+                values = self.rules.values
+                found[run_id] = next(
+                    size
+                    for name in values.shelf
+                    if (size := wire_size(values.size_system, name, tinned=values.tinned)).label == refused.label
+                )
+        return found
 
     def _evener(self, made: _Round, results: list[StateResult]) -> dict[str, float]:
         """Thicker cables within a bank whose strings share unevenly: copper for each, empty where they do."""
@@ -320,6 +349,27 @@ def _same(one: RunFuse, other: RunFuse) -> bool:
     if first is None or second is None:
         return first is second
     return (first.family, first.rating_a) == (second.family, second.rating_a)
+
+
+def _limits(plan: Plan, topology: Topology, figures: Demand, limit_v: dict[str, float], rules: Rules) -> Limits:
+    """Limits of the consumers, with the reserve that should stay free, and a ceiling for the way to each block."""
+    values = rules.values
+    names = [name for name in limit_v if name in topology.feeder_of and figures.loads[name].power_w is not None]
+    reserve = 1 - values.drop_reserve_frac
+    ceilings = {}
+    for part in plan.parts if values.feeder_share else ():
+        if isinstance(part, FuseBlock) and part.id in topology.feeder_of:
+            behind = [one for one in topology.behind[topology.feeder_of[part.id]] if one in names]
+            if behind:
+                ceilings[part.id] = values.feeder_share * min(limit_v[one] for one in behind)
+    lost_v = np.array([limit_v[name] for name in names] + [np.inf] * len(ceilings))
+    return Limits(
+        (*names, *ceilings),
+        lost_v,
+        np.array([figures.loads[name].min_v for name in names] + [0.0] * len(ceilings)),
+        np.array([reserve * limit_v[name] for name in names] + list(ceilings.values())),
+        frozenset(ceilings),
+    )
 
 
 def size_plan(plan: Plan, rules: Rules) -> Sized:
@@ -357,12 +407,8 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         for name, supply in figures.supplies.items()
         if not supply.gives
     }
-    names = tuple(name for name in limit_v if name in topology.feeder_of and figures.loads[name].power_w is not None)
-    limits = Limits(
-        names,
-        np.array([limit_v[name] for name in names]),
-        np.array([figures.loads[name].min_v for name in names]),
-    )
+    limits = _limits(plan, topology, figures, limit_v, rules)
+    names = limits.names
     solver = StateSolver(plan, topology, switching, figures, source_v)
     chooser = _Chooser(
         plan, rules, topology, returns, switching, figures, limits, Ways(plan, topology, returns, names), solver
@@ -401,6 +447,7 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         ways=Ways(plan, topology, returns, tuple(topology.root_of), _homeward(plan, topology, returns)),
         shares=leg_shares(plan, chosen),
         needs=needs,
+        limits=made.found.limits,
         counts_everything=rules.values.drop_counts == "everything",
     )
 

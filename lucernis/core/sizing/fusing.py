@@ -15,7 +15,7 @@ from lucernis.core.sizing.endurance import Stress, stress_of
 from lucernis.core.sizing.places import zone_of_places
 from lucernis.core.wire.copper import WireSize
 from lucernis.plan.model import Battery, End, Fuse, FuseBlock, Load, Part, Plan, Run
-from lucernis.practice.rules import FuseFamily, Rules
+from lucernis.practice.rules import FuseFamily, Rules, RuleValues
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +74,7 @@ _MORE_BRANCH: tuple[FuseFamily, ...] = ("blade_regular", "blade_maxi", "bolt_m5"
 _FAR_ABOVE = 2.0
 _TOO_FAR = 5.0
 _SMALL_A = 40.0
+_LEAST_BLADE_A = 5.0
 
 
 def _stands_at(topology: Topology, run: Run, *, at_far_end: bool) -> tuple[End, Part, Part]:
@@ -81,6 +82,13 @@ def _stands_at(topology: Topology, run: Run, *, at_far_end: bool) -> tuple[End, 
     at_start = fed_by_start(topology, run) != at_far_end
     here, there = (run.start, run.finish) if at_start else (run.finish, run.start)
     return here, topology.parts[here.part], topology.parts[there.part]
+
+
+def growth_frac(topology: Topology, run: Run, values: RuleValues) -> float:
+    """Room to grow of a run: that of the rule where it feeds a block, none elsewhere. [1]"""
+    finish = topology.finish_of.get(run.id)
+    feeds_block = finish is not None and isinstance(topology.part_at(finish), FuseBlock)
+    return values.growth_frac if feeds_block and run.planned_a is None else 0.0
 
 
 def _families(
@@ -203,15 +211,17 @@ def _pick(
     usual behind a main fuse; then others. One far above the load is taken only where nothing nearer does.
     """
     made = {name: chosen for name in (*wanted, *more) if (chosen := _made(name, least_a, rules, conditions))}
-    near_a, far_a = max(_FAR_ABOVE * least_a, _SMALL_A), max(_TOO_FAR * least_a, 2 * _SMALL_A)
+    close_a = max(_FAR_ABOVE * least_a, _LEAST_BLADE_A)
+    near_a, far_a = max(close_a, _SMALL_A), max(_TOO_FAR * least_a, 2 * _SMALL_A)
     stages = [
         [made[name] for name in families if name in made and conditions.passes(name, backed=backed)]
         for backed, families in ((False, wanted), (True, wanted), (False, more), (True, more))
     ]
-    for stage in stages:
-        near = [one for one in stage if one.rating_a <= near_a]
-        if near:
-            return near[0]
+    for most_a in (close_a, near_a):
+        for stage in stages:
+            near = [one for one in stage if one.rating_a <= most_a]
+            if near:
+                return near[0]
     for stage in stages:
         far = [one for one in stage if one.rating_a <= far_a]
         if far:
@@ -300,7 +310,16 @@ def choose_fuses(
             )
             families = _families(topology, run, fuse, rules, at_far_end=at_far_end)
             made = _choose(
-                run, fuse, families, demand, needs, guarded.get(key, []), rules, conditions, modest=key in needs.modest
+                topology,
+                run,
+                fuse,
+                families,
+                demand,
+                needs,
+                guarded.get(key, []),
+                rules,
+                conditions,
+                modest=key in needs.modest,
             )
             # In an engine space a holder is a sealed one unless a person says otherwise.
             sealed = fuse.holder == "sealed" or (fuse.holder is None and zone.engine_space and not in_way)
@@ -336,6 +355,7 @@ def charging_table_v(plan: Plan) -> float:
 
 
 def _choose(
+    topology: Topology,
     run: Run,
     fuse: Fuse,
     families: tuple[tuple[FuseFamily, ...], tuple[FuseFamily, ...]],
@@ -353,7 +373,9 @@ def _choose(
     carry_a = max(demand.carry_a[run.id], needs.carry_a.get(run.id, 0.0))
     factor = demand.fuse_least_a[run.id] / demand.carry_a[run.id] if demand.carry_a[run.id] > 0 else NEXT_FACTOR
     asked_a = carry_a * factor / count
-    least_a = carry_a * min(factor, NEXT_FACTOR) / count if modest else asked_a
+    # Room to grow and the school's margin don't stack: whichever asks more.
+    grown_a = max(asked_a, carry_a * (1 + growth_frac(topology, run, rules.values)) / count)
+    least_a = carry_a * min(factor, NEXT_FACTOR) / count if modest else grown_a
     makers = [load for load in behind if load.maker.fuse_a is not None]
     cap_a = min((load.maker.fuse_a for load in makers if load.maker.fuse_a is not None), default=None)
     note = ""

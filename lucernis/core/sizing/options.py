@@ -19,7 +19,7 @@ from lucernis.core.protection.fuses import family, fuse_resistance_ohm, wire_sta
 from lucernis.core.sizing.both_ends import BothEnds
 from lucernis.core.sizing.demand import Demand
 from lucernis.core.sizing.ends import Fitting, holder_label, holder_takes, maker_size, run_fittings
-from lucernis.core.sizing.fusing import Needs, RunFuse, far_key, fuse_run, protecting_fuse
+from lucernis.core.sizing.fusing import Needs, RunFuse, far_key, fed_fuse, fuse_run, growth_frac, protecting_fuse
 from lucernis.core.sizing.places import is_bond, surroundings, zone_of_places
 from lucernis.core.sizing.stretch import Option, Stretch, leg_count, make_options
 from lucernis.core.wire.ampacity import Surroundings
@@ -29,8 +29,24 @@ from lucernis.practice.rules import DropCounts, FuseFamily, Rules, RuleValues
 
 # Whatever drop asks, up to this a branch may go before `drop_least_a_per_mm2` holds it: 10 AWG. Common practice.
 SMALL_MM2 = 6.0
+# However warm the place, a conductor may be so much warmer. [K]
+_ALWAYS_K = 15.0
 Reason = Literal[
-    "no_figure", "load", "fuse", "least", "maker_least", "terminal", "holder", "output", "short", "copper", "shelf"
+    "no_figure",
+    "load",
+    "warm",
+    "fuse",
+    "least",
+    "roof",
+    "maker_least",
+    "terminal",
+    "holder",
+    "output",
+    "short",
+    "copper",
+    "line",
+    "taper",
+    "shelf",
 ]
 
 
@@ -49,7 +65,8 @@ class Case:
 
     `options` are the sizes that may be used, thinnest first; where none may, `forced` is True and `options` holds
     the one size shown all the same. `refusals` says what stops the others. `leader` is the run whose size this one
-    takes: a negative alone that of its positive, a link of a bank that of its trunk. `with_it` are the negatives that
+    takes: a negative alone that of its positive, a link of a bank that of its trunk, a run `in_line` that of the first
+    of its line. `with_it` are the negatives that
     take this run's size, and `beyond_ohm` the contacts and shunts its current passes besides: what a choice of size
     has to reckon with. `counts` tells what a drop limit looks at, `guards` are the keys of the fuses it must stand.
     """
@@ -73,6 +90,7 @@ class Case:
     counts: DropCounts
     guards: tuple[str, ...]
     with_it: list[Case] = field(default_factory=list)
+    in_line: bool = False
 
     def at_least(self, size: WireSize) -> Option:
         """The thinnest option with no less copper than a size, else the thickest."""
@@ -157,25 +175,38 @@ class _Limits:
     guards: tuple[_Guard, ...]
     fittings: tuple[tuple[Part, Fitting], ...]
     makers_least: tuple[Load, WireSize] | None
-    holder: FuseFamily | None
+    holders: tuple[FuseFamily, ...]
     give_v: float | None
     give_a: float
     least_mm2: float
+    growth_frac: float
+    from_panel: bool
+    ambient_c: float
 
 
-def _refusal(option: Option, values: RuleValues, limits: _Limits, counts: DropCounts) -> tuple[Reason, str] | None:
-    """What stops a size, in words, or None."""
+def _refusal(
+    option: Option, values: RuleValues, limits: _Limits, counts: DropCounts, *, eased: bool
+) -> tuple[Reason, str] | None:
+    """What stops a size, in words, or None. Eased, only what must be: no room to grow, no warmth, no reserve."""
     size, carried_a = option.size, option.amp.ampacity_a
     if carried_a is None:
         return "no_figure", "the ampacity table gives no figure for it"
-    asked_a = limits.carry_a * (1 + values.margin_frac)
+    growth_frac = 0.0 if eased else limits.growth_frac
+    asked_a = limits.carry_a * (1 + max(values.margin_frac, growth_frac))
     if carried_a < asked_a - 1e-9:
         return "load", f"carries {carried_a:.1f} A, {asked_a:.1f} A asked"
+    if values.warmest_c and not eased:
+        warm_c = limits.ambient_c + (option.temp_c - limits.ambient_c) * (1 + growth_frac) ** 2
+        most_c = max(values.warmest_c, limits.ambient_c + _ALWAYS_K)
+        if warm_c > most_c + 1e-6:
+            return "warm", f"would run at {warm_c:.0f} °C, {most_c:.0f} °C at most"
     for guard in limits.guards:
         if not guard.stands(carried_a, values):
             return "fuse", f"carries {carried_a:.1f} A, its fuse is {guard.limit_a:g} A"
     if size.area_mm2 < values.least_area_mm2 - 1e-9:
         return "least", f"thinner than the least size, {values.least_area_mm2:g} mm²"
+    if limits.from_panel and size.area_mm2 < values.roof_least_mm2 * 0.999:
+        return "roof", f"thinner than solar cable, {values.roof_least_mm2:g} mm²"
     if size.area_mm2 < limits.least_mm2 * 0.999:
         return "short", "would not stand a short until its fuse opens, or not let it open"
     if limits.makers_least is not None and size.area_mm2 < limits.makers_least[1].area_mm2 * 0.999:
@@ -183,14 +214,15 @@ def _refusal(option: Option, values: RuleValues, limits: _Limits, counts: DropCo
         return "maker_least", f"thinner than the maker of {load.name} asks, {low.label}"
     if limits.give_v is not None:
         ohm = option.total_ohm if counts == "everything" else option.wire_loop_ohm
-        if limits.give_a * ohm > limits.give_v:
+        if limits.give_a * ohm > limits.give_v * (1 - (0.0 if eased else values.drop_reserve_frac)):
             return "output", f"loses {limits.give_a * ohm:.2f} V of a charger's output, {limits.give_v:.2f} V at most"
     for part, fitting in limits.fittings:
         if not fitting.takes(size):
             usual = ", typical" if fitting.typical else ""
             return "terminal", f"thicker than {fitting.label} of {part.name} takes, {fitting.greatest_label}{usual}"
-    if limits.holder is not None and not holder_takes(limits.holder, size):
-        return "holder", f"thicker than its {holder_label(limits.holder)} takes"
+    for holder in limits.holders:
+        if not holder_takes(holder, size):
+            return "holder", f"thicker than its {holder_label(holder)} takes"
     return None
 
 
@@ -207,15 +239,16 @@ def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_
     return supply_limit_frac(supply, rules.values) * nominal_v
 
 
-def _own_holder(run: Run, topology: Topology) -> FuseFamily | None:
-    """The family of an in-line fuse a person asks for: its holder limits the wire."""
+def _own_holders(run: Run, topology: Topology, fuses: dict[str, RunFuse]) -> tuple[FuseFamily, ...]:
+    """Families of a run's in-line fuses: their holders limit the wire."""
+    found = []
     for fuse, end in ((run.fuse_at_start, run.start), (run.fuse_at_finish, run.finish)):
         in_way = isinstance(topology.parts[end.part], FuseBlock) and end.way is not None
-        if fuse is not None and not in_way:
-            named = fuse.pin.family if fuse.pin is not None and fuse.pin.family is not None else fuse.family
-            if named is not None:
-                return named
-    return None
+        key = run.id if fuse is fed_fuse(topology, run) else far_key(run.id)
+        chosen = fuses.get(key)
+        if fuse is not None and not in_way and chosen is not None and chosen.fuse is not None:
+            found.append(chosen.fuse.family)
+    return tuple(found)
 
 
 def make_cases(
@@ -360,14 +393,21 @@ def _case(
         guards=tuple(guards.values()),
         fittings=fittings,
         makers_least=(device, low) if device is not None and low is not None else None,
-        holder=_own_holder(run, topology),
+        holders=_own_holders(run, topology, fuses),
         give_v=give_v,
         give_a=design_a,
         least_mm2=least_mm2,
+        growth_frac=growth_frac(topology, run, values),
+        from_panel="panel" in (topology.parts[run.start.part].kind, topology.parts[run.finish.part].kind),
+        ambient_c=around.ambient_c,
     )
     every = make_options(tuple(sizes), stretch)
-    verdicts = [_refusal(option, values, limits, values.drop_counts) for option in every]
-    allowed = [option for option, verdict in zip(every, verdicts, strict=True) if verdict is None]
+    for eased in (False, True):
+        # What a good installer wants besides gives way where nothing else would be left.
+        verdicts = [_refusal(option, values, limits, values.drop_counts, eased=eased) for option in every]
+        allowed = [option for option, verdict in zip(every, verdicts, strict=True) if verdict is None]
+        if allowed:
+            break
     refusals = [
         Refusal(option.size.label, *verdict)
         for option, verdict in zip(every, verdicts, strict=True)

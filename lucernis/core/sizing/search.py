@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -11,8 +11,9 @@ from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.supplies import CHARGING
 from lucernis.core.circuit.topology import Topology, path_runs
 from lucernis.core.sizing.demand import Demand
+from lucernis.core.sizing.few_sizes import Spools, fewer_sizes, sets_by_bound
 from lucernis.core.sizing.options import Case
-from lucernis.core.sizing.selection import cheapest_options
+from lucernis.core.sizing.selection import Shape, cheapest_options
 from lucernis.core.sizing.states import StateResult, StateSolver
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.ways import Ways
@@ -25,6 +26,8 @@ _ROUNDS_AGAIN = 2
 # On plans with no more runs than that every exchange of copper between two of them is tried.
 _FEW_RUNS = 8
 _FAR_STEPS = 3
+# So many sets of sizes to carry are tried on them, the cheapest there could be first.
+_MOST_SETS = 24
 # Plans with more runs than that in their tree are not worth the look for such exchanges.
 MOST_EXCHANGED = 16
 # How much of what is to spare is spent at once, boldest first: a solve that disagrees is not kept.
@@ -34,11 +37,17 @@ _SLACK_V = 1e-7
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """What consumers must get: volts that may be lost on the way as the rules count them, and least volts."""
+    """What consumers must get: volts that may be lost on the way as the rules count them, and least volts.
+
+    `wanted_v` is what should rather be lost at most. Points in `ceilings` are blocks, whose feeders should not take
+    more; nobody is short for that.
+    """
 
     names: tuple[str, ...]
     lost_v: Floats
     least_v: Floats
+    wanted_v: Floats
+    ceilings: frozenset[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,16 +90,26 @@ class Search:
     solver: StateSolver
     free_of_pins: Found | None = None
     thorough: bool = True
+    taper: bool = False
+    spools: Spools | None = None
     tried: dict[tuple[int, ...], Trial] = field(default_factory=dict)
     _states: list[State] = field(default_factory=list)
     _roots: tuple[str, ...] = ()
+    _shape: Shape | None = None
     _fixed: dict[str, int] = field(default_factory=dict)
 
     def run(self) -> Found:
         """The sizes, and the consumers out of reach."""
         self._states = hardest_states(self.figures, self.plan, self.topology)
         self._roots = tuple(name for name, root in self.topology.root_of.items() if name == root)
-        thickest = self._attempt({run_id: case.options[-1] for run_id, case in self.cases.items()})
+        best, out_of_reach = self._sizes()
+        if self.spools is not None and not best.short - out_of_reach:
+            best = self._on_few_spools(best, out_of_reach)
+        return Found(best.options, out_of_reach - self.limits.ceilings, self.limits)
+
+    def _sizes(self) -> tuple[Trial, frozenset[str]]:
+        """The least copper, and the consumers out of reach."""
+        thickest = self._eased(self._attempt({run_id: case.options[-1] for run_id, case in self.cases.items()}))
         out_of_reach = thickest.short
         self._fixed = self._fix(out_of_reach)
         if self._fixed and out_of_reach:
@@ -107,7 +126,87 @@ class Search:
         open_runs = [one for one in self._free_runs() if best.options[one] is not self.cases[one].options[0]]
         if self.thorough and open_runs and len(self._free_runs()) <= _FEW_RUNS:
             best = self._exchanged(best, kept, out_of_reach)
-        return Found(best.options, out_of_reach)
+        return best, out_of_reach
+
+    def _eased(self, thickest: Trial) -> Trial:
+        """Where the thickest wire does not keep what is wanted, what is allowed counts; a ceiling that is out of reach
+        is let go."""
+        allowed = self.limits.lost_v
+        over = [name for name in thickest.short if name not in self.limits.ceilings]
+        if not thickest.short:
+            return thickest
+        wanted = self.limits.wanted_v.copy()
+        for at, name in enumerate(self.limits.names):
+            if name in over:
+                wanted[at] = allowed[at]
+            elif name in thickest.short:
+                wanted[at] = np.inf
+        self.limits = replace(self.limits, wanted_v=wanted)
+        self.tried.clear()
+        return self._attempt(thickest.options)
+
+    def _cost(self, options: Mapping[str, Option]) -> float:
+        """Copper, and what carrying its sizes costs. [mm²·m]"""
+        copper = sum(one.copper_mm2_m for one in options.values())
+        shelf = self.spools
+        return copper if shelf is None else copper + shelf.cost_mm2_m([one.size.label for one in options.values()])
+
+    def _on_few_spools(self, best: Trial, out_of_reach: frozenset[str]) -> Trial:
+        """Sizes hardly used give way to the next thicker one that is carried, and what that spares is taken back."""
+        shelf, every = self.spools, self.cases
+        if shelf is None:
+            return best
+        open_runs = [name for name, case in every.items() if not case.pinned and case.leader is None]
+        now = {
+            name: next(k for k, one in enumerate(every[name].options) if one.size is best.options[name].size)
+            for name in open_runs
+        }
+        options = {**best.options, **{name: every[name].options[k] for name, k in fewer_sizes(
+            {name: every[name] for name in open_runs}, now, shelf).items()}}  # fmt: skip
+        up = self._attempt(self._followed(options))
+        few = self.thorough and len(self._free_runs()) <= _FEW_RUNS
+        if not up.short - out_of_reach and self._cost(up.options) < self._cost(best.options) - 1e-9:
+            best = up
+        elif not few:
+            return best
+        carried = frozenset(best.options[name].size.label for name in open_runs)
+        cases = {name: every[name] for name in open_runs}
+        tries = sets_by_bound(cases, shelf) if few else [(0.0, carried)]
+        for bound, sizes in tries[:_MOST_SETS]:
+            if bound >= self._cost(best.options) - 1e-9:
+                break
+            trial = self._with(sizes, open_runs, best, out_of_reach, anew=few)
+            if trial is not None and self._cost(trial.options) < self._cost(best.options) - 1e-9:
+                best = trial
+        return best
+
+    def _with(
+        self, carried: frozenset[str], open_runs: list[str], best: Trial, out_of_reach: frozenset[str], *, anew: bool
+    ) -> Trial | None:
+        """The least copper with only some sizes on the van; a run that can have none of them keeps its own."""
+        every, fixed, limits = self.cases, self._fixed, self.limits
+        cases = dict(every)
+        for name in open_runs:
+            kept = tuple(one for one in every[name].options if one.size.label in carried)
+            if kept and len(kept) < len(every[name].options):
+                cases[name] = replace(every[name], options=kept)
+        if self._fixed and not anew:
+            return None
+        self.cases, self._fixed = cases, {}
+        try:
+            if anew:
+                trial, missed = self._sizes()
+            else:
+                kept_at = [at for at, name in enumerate(self.limits.names) if name not in out_of_reach]
+                trial = self._cheapest(best.current_a, self._reckoned(kept_at, best, {}))
+                trial, missed = self._thinned(trial, out_of_reach), out_of_reach
+        finally:
+            self.cases, self._fixed = every, fixed
+            if self.limits is not limits:
+                # What some sizes cannot keep, all of them may.
+                self.limits = limits
+                self.tried.clear()
+        return trial if missed <= out_of_reach and not trial.short - out_of_reach else None
 
     def _free_runs(self) -> list[str]:
         """Runs of the tree whose size is open."""
@@ -152,7 +251,7 @@ class Search:
         """Runs behind which nothing can be kept: what they would be without the pins, else as thick as is sensible."""
         if not out_of_reach:
             return {}
-        limited = set(self.limits.names)
+        limited = set(self.limits.names) - self.limits.ceilings
         fixed: dict[str, int] = {}
         for run_id in self.topology.order:
             behind = [one for one in self.topology.behind[run_id] if one in limited]
@@ -174,6 +273,14 @@ class Search:
         return options
 
     def _attempt(self, options: dict[str, Option]) -> Trial:
+        """Solve one choice; what has been tried already is remembered."""
+        key = tuple(id(one) for one in options.values())
+        known = self.tried.get(key)
+        if known is None or known.options.keys() != options.keys():
+            known = self.tried[key] = self._solved(options)
+        return known
+
+    def _solved(self, options: dict[str, Option]) -> Trial:
         results = self.solver.solve(options, self._states, give=False, rated=True)
         wire = leg_shares(self.plan, options).wire
         current_a = {}
@@ -186,13 +293,14 @@ class Search:
         states = []
         short: set[str] = set()
         for result in results.values():
-            on = np.array([name in result.load_a for name in names], dtype=bool)
             volts = np.array([result.part_v[name] for name in names])
+            on = np.array([name in result.load_a or name in self.limits.ceilings for name in names], dtype=bool)
+            on &= (volts > 0) | np.array([name not in self.limits.ceilings for name in names], dtype=bool)
             home = np.array([result.home_v.get(self.topology.root_of.get(name, ""), 0.0) for name in names])
             whole = home - volts
             counted = whole if self._counts_all else self.ways.along(result.leg_v * wire)
             unserved = np.array([name in result.unserved for name in names], dtype=bool)
-            spare, spare_volts = self.limits.lost_v - counted, volts - self.limits.least_v
+            spare, spare_volts = self.limits.wanted_v - counted, volts - self.limits.least_v
             # Where even the source has less than a device asks for, no wire mends it.
             spare_volts = np.where(home < self.limits.least_v, np.inf, spare_volts)
             missed = on & ((spare < -_SLACK_V) | (spare_volts < -_SLACK_V) | unserved)
@@ -215,13 +323,13 @@ class Search:
         return next((case.counts == "everything" for case in self.cases.values()), False)
 
     def _cheapest(self, current_a: dict[str, float], kept_v: dict[str, float]) -> Trial:
-        picks = cheapest_options(self.topology, self.cases, current_a, kept_v, self._roots, self._fixed)
-        key = tuple(picks[run_id] for run_id in self.topology.order)
-        if key not in self.tried:
-            # A run off the tree takes what fuse and ampacity ask; the drop search has no say in it.
-            options = {run_id: case.options[picks.get(run_id, 0)] for run_id, case in self.cases.items()}
-            self.tried[key] = self._attempt(self._followed(options))
-        return self.tried[key]
+        shape = self._shape
+        if shape is None or shape.cases is not self.cases or shape.fixed != self._fixed:
+            shape = self._shape = Shape(self.topology, self.cases, self._roots, self._fixed, self.taper)
+        picks = cheapest_options(shape, current_a, kept_v)
+        # A run off the tree takes what fuse and ampacity ask; the drop search has no say in it.
+        options = {run_id: case.options[picks.get(run_id, 0)] for run_id, case in self.cases.items()}
+        return self._attempt(self._followed(options))
 
     def _reckoned(self, kept: list[int], trial: Trial, tightened: Mapping[int, float]) -> dict[str, float]:
         """Volts the choice may count on for each consumer: its limit, and what its least volts leave once fuses, joints
@@ -230,7 +338,8 @@ class Search:
         for at in kept:
             home_v = trial.states[0].result.home_v.get(self.topology.root_of.get(self.limits.names[at], ""), 0.0)
             room = home_v - self.limits.least_v[at] - (0.0 if self._counts_all else trial.besides_v[at])
-            limit = self.limits.lost_v[at] if home_v < self.limits.least_v[at] else min(self.limits.lost_v[at], room)
+            wanted = self.limits.wanted_v[at]
+            limit = wanted if home_v < self.limits.least_v[at] else min(wanted, room)
             found[self.limits.names[at]] = float(limit - tightened.get(at, 0.0))
         return found
 
@@ -252,7 +361,7 @@ class Search:
                         max((float(-one.spare_v[at]) for one in trial.states if one.on[at]), default=0.0),
                         max((float(-one.spare_volts[at]) for one in trial.states if one.on[at]), default=0.0),
                     )
-                    most = max(0.0, float(self.limits.lost_v[at] - thickest.lost_v[at]))
+                    most = max(0.0, float(self.limits.wanted_v[at] - thickest.lost_v[at]))
                     tightened[at] = min(tightened.get(at, 0.0) + 1.1 * over + 1e-3, most)
         return self._thickened(trial, thickest, out_of_reach)
 
@@ -287,6 +396,19 @@ class Search:
                 trial = after
         return trial
 
+    def _least_area(self, run_id: str, options: Mapping[str, Option], moves: Mapping[str, Option]) -> float:
+        """Copper of the thickest run that what ends a run's line feeds, pins left out. [mm²]"""
+        ends = [run_id, *(one.run.id for one in self.cases[run_id].with_it if one.in_line)]
+        fed = [child for end in ends for child in self.topology.fed_runs[self.topology.finish_of[end]]]
+        return max(
+            (
+                moves.get(one, options[one]).size.area_mm2 * self.topology.runs[one].parallel
+                for one in fed
+                if one not in ends and not self.cases[one].pinned and one not in self.topology.both_fed
+            ),
+            default=0.0,
+        )
+
     def _moves(self, trial: Trial, out_of_reach: frozenset[str], bold: float) -> dict[str, Option]:
         index = {name: at for at, name in enumerate(self.limits.names) if name not in out_of_reach}
         spare = [(one.on, one.spare_v * bold, one.spare_volts * bold, one.result) for one in trial.states]
@@ -301,8 +423,11 @@ class Search:
         moves: dict[str, Option] = {}
         for _, run_id, now, _ in sorted(found, reverse=True):
             case = self.cases[run_id]
+            least = self._least_area(run_id, trial.options, moves) if self.taper else 0.0
             behind = np.array([index[one] for one in self.topology.behind[run_id] if one in index], dtype=np.int64)
             for to in range(now):
+                if case.options[to].size.area_mm2 * case.run.parallel < least * 0.999:
+                    continue
                 more_ohm = float(case.counted_ohm[to] - case.counted_ohm[now])
                 takes = [abs(result.run_a[run_id]) * more_ohm for _, _, _, result in spare]
                 if all(
@@ -319,10 +444,12 @@ class Search:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """The sizes of a search, and the consumers whose limits are out of reach of sensible ones."""
+    """The sizes of a search, the consumers whose limits are out of reach of sensible ones, and what was kept instead
+    of what was wanted."""
 
     options: dict[str, Option]
     out_of_reach: frozenset[str]
+    limits: Limits
 
 
 def hardest_states(figures: Demand, plan: Plan, topology: Topology) -> list[State]:

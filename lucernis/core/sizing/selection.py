@@ -6,7 +6,7 @@ The currents are given; `sizing.py` finds them together with the sizes.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,82 +62,148 @@ def _join(frontiers: list[_Frontier], limit_v: float) -> tuple[NDArray[np.float6
     return points, copper
 
 
-def cheapest_options(
-    topology: Topology,
-    cases: dict[str, Case],
-    current_a: dict[str, float],
-    limit_v: dict[str, float],
-    roots: tuple[str, ...],
-    fixed: Mapping[str, int] | None = None,
-) -> dict[str, int]:
+Left = tuple[tuple[str, int], ...]
+
+
+@dataclass(slots=True)
+class Shape:
+    """Which sizes each run may take and what its choice leaves those behind it; neither current nor limit counts here.
+
+    Made once for a set of cases and used for every choice among them. `wanted` is, for each run, the numbers of its
+    sizes that what feeds it can leave it; `key` what is left behind a run for each of those and each of its sizes.
+    """
+
+    topology: Topology
+    cases: Mapping[str, Case]
+    roots: tuple[str, ...]
+    fixed: Mapping[str, int]
+    taper: bool
+    choices: dict[str, tuple[int, ...]] = field(default_factory=dict)
+    wanted: dict[str, set[int]] = field(default_factory=dict)
+    key: dict[tuple[str, int, int], Left] = field(default_factory=dict)
+    _area: dict[str, NDArray[np.float64]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Follow every choice from the batteries outward."""
+        for run_id in self.topology.order:
+            case = self.cases[run_id]
+            picks = (self.fixed[run_id],) if run_id in self.fixed else tuple(range(len(case.options)))
+            self.choices[run_id] = (0,) if case.in_line else picks
+            self._area[run_id] = np.array(
+                [case.options[at].size.area_mm2 * case.run.parallel for at in self.choices[run_id]]
+            )
+            self.wanted[run_id] = set()
+        for root in self.roots:
+            for run_id in self.topology.fed_runs[root]:
+                self.wanted[run_id].add(len(self.choices[run_id]))
+        for run_id in self.topology.order:
+            children = self.topology.fed_runs[self.topology.finish_of[run_id]]
+            for most in sorted(self.wanted[run_id]):
+                for at in range(1 if self.cases[run_id].in_line else most):
+                    left = tuple(self._left_to(child, run_id, at, most) for child in children)
+                    self.key[(run_id, most, at)] = left
+                    for child, count in left:
+                        self.wanted[child].add(count)
+
+    def _left_to(self, child: str, run_id: str, choice: int, most: int) -> tuple[str, int]:
+        """A run behind another and how many of its choices that one's size leaves it."""
+        own, behind = self.cases[run_id], self.cases[child]
+        if behind.in_line:
+            # It has the size of the first of its line: what is behind it goes by that.
+            return child, most if own.in_line else choice + 1
+        if not self.taper or behind.pinned or child in self.topology.both_fed:
+            return child, len(self.choices[child])
+        head = own.leader if own.in_line and own.leader is not None else run_id
+        areas, at = self._area[head], most - 1 if own.in_line else choice
+        # Where a terminal keeps the feeder thinner than it should be, what it feeds is free.
+        if areas[-1] < self._area[child][0] * 0.999:
+            return child, len(self.choices[child])
+        allowed = int(np.searchsorted(self._area[child], areas[at] * 1.001, side="right"))
+        return child, max(1, allowed)
+
+
+def _staircase(
+    shape: Shape,
+    of: dict[tuple[str, int], _Frontier],
+    run_id: str,
+    most: int,
+    current_a: float,
+    limit_v: float,
+) -> _Frontier:
+    """The staircase of one run that may take so many of its sizes."""
+    case, choices = shape.cases[run_id], shape.choices[run_id]
+    if case.in_line:
+        points, copper = _join([of[one] for one in shape.key[(run_id, most, 0)]], limit_v)
+        return _Frontier(points, copper, np.zeros(len(points), dtype=np.int64), points)
+    lost_v, copper_of = current_a * case.counted_ohm, case.copper
+    fed = shape.topology.fed_runs[shape.topology.finish_of[run_id]]
+    if not fed and len(choices) > 1 and case.in_order and current_a > 0 and limit_v < np.inf:
+        # The end of a branch: its sizes are the staircase, thinnest first.
+        return _Frontier(limit_v - lost_v[:most], case.copper[:most], np.arange(most), np.full(most, limit_v))
+    keys = [shape.key[(run_id, most, at)] for at in range(min(most, len(choices)))]
+    if all(key == keys[0] for key in keys):
+        # The same is left behind each of them.
+        picks = list(choices[: len(keys)])
+        points, copper = _join([of[one] for one in keys[0]], limit_v)
+        spare = (points[None, :] - lost_v[picks][:, None]).ravel()
+        total = (copper[None, :] + copper_of[picks][:, None]).ravel()
+        if len(picks) == 1:
+            return _Frontier(spare, total, np.zeros(len(points), dtype=np.int64), points)
+        kept = _prune(spare, total)
+        option, point = np.divmod(kept, len(points))
+        return _thin(_Frontier(spare[kept], total[kept], option, points[point]))
+    joined = {key: _join([of[one] for one in key], limit_v) for key in dict.fromkeys(keys)}
+    spare = np.concatenate([joined[key][0] - lost_v[choices[at]] for at, key in enumerate(keys)])
+    total = np.concatenate([joined[key][1] + copper_of[choices[at]] for at, key in enumerate(keys)])
+    option = np.repeat(np.arange(len(keys)), [len(joined[key][0]) for key in keys])
+    rest = np.concatenate([joined[key][0] for key in keys])
+    kept = _prune(spare, total)
+    return _thin(_Frontier(spare[kept], total[kept], option[kept], rest[kept]))
+
+
+def cheapest_options(shape: Shape, current_a: Mapping[str, float], limit_v: Mapping[str, float]) -> dict[str, int]:
     """Index of the chosen option of every tree run.
 
     Parameters
     ----------
-    topology : Topology
-        The feeding tree.
-    cases : dict
-        Options of every run.
-    current_a : dict
+    shape : Shape
+        The feeding tree, the options of every run, which are decided already, and whether sizes taper.
+    current_a : Mapping
         Current of every tree run. [A]
-    limit_v : dict
-        Part id to the volts it may be short of the battery; absent means no limit. A limit that the thickest
+    limit_v : Mapping
+        Point to the volts it may be short of the battery; absent means no limit. A limit that the thickest
         options cannot keep must be left out before. [V]
-    roots : tuple of str
-        The batteries.
-    fixed : Mapping, optional
-        Runs whose option is decided already.
 
     Returns
     -------
     dict
-        Run id to index into its case's options.
+        Run id to index into its case's options; of a run in a line whatever, it takes its head's.
 
     Notes
     -----
     Drop along a path adds up once currents are fixed, so the cheapest choice of a subtree depends only on the volts
-    already lost before it. Each subtree's cost is kept as the staircase over those volts; staircases of neighbours
-    add, a run shifts each by ``I · R`` of each of its sizes, and what another point beats is dropped. At the battery
-    nothing is lost yet; the choices are read back from there. Equal copper is settled for the lower drop.
+    already lost before it and, where sizes taper, on the thickest it may have. Each subtree's cost is kept as the
+    staircase over those volts, one for each number of sizes left to it; staircases of neighbours add, a run shifts
+    each by ``I · R`` of each of its sizes, and what another point beats is dropped. At the battery nothing is lost
+    yet; the choices are read back from there. Equal copper is settled for the lower drop.
     """
-    frontier_of: dict[str, _Frontier] = {}
-
-    def joined(part: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        return _join([frontier_of[run] for run in topology.fed_runs[part]], limit_v.get(part, np.inf))
-
+    topology, of = shape.topology, dict[tuple[str, int], _Frontier]()
     for run_id in reversed(topology.order):
-        case, finish = cases[run_id], topology.finish_of[run_id]
-        lost_v, copper_of = current_a[run_id] * case.counted_ohm, case.copper
-        if fixed is not None and run_id in fixed:
-            only = fixed[run_id]
-            points, copper = joined(finish)
-            frontier_of[run_id] = _Frontier(
-                points - lost_v[only], copper + copper_of[only], np.full(len(points), only), points
-            )
-            continue
-        if not topology.fed_runs[finish] and case.in_order and current_a[run_id] > 0:
-            # The end of a branch: its sizes are the staircase, thinnest first.
-            limit = limit_v.get(finish, np.inf)
-            if limit < np.inf:
-                spare, every = limit - lost_v, np.arange(len(lost_v))
-                frontier_of[run_id] = _Frontier(spare, case.copper, every, np.full(len(lost_v), limit))
-                continue
-        points, copper = joined(finish)
-        spare = (points[None, :] - lost_v[:, None]).ravel()
-        total = (copper[None, :] + case.copper[:, None]).ravel()
-        kept = _prune(spare, total)
-        option, point = np.divmod(kept, len(points))
-        frontier_of[run_id] = _thin(_Frontier(spare[kept], total[kept], option, points[point]))
+        limit = limit_v.get(topology.finish_of[run_id], np.inf)
+        for most in shape.wanted[run_id]:
+            of[(run_id, most)] = _staircase(shape, of, run_id, most, current_a[run_id], limit)
     chosen: dict[str, int] = {}
-    ask_v: dict[str, float] = {}
-    for root in roots:
-        ask_v[root] = 0.0
+    ask_v = dict.fromkeys(shape.roots, 0.0)
+    left = {run_id: len(shape.choices[run_id]) for root in shape.roots for run_id in topology.fed_runs[root]}
     for run_id in topology.order:
-        frontier = frontier_of[run_id]
+        most = left[run_id]
+        frontier = of[(run_id, most)]
         # Rounding may leave the wanted point a hair above the last one.
         at = min(
             int(np.searchsorted(frontier.spare_v, ask_v[topology.start_of[run_id]] - 1e-12)), len(frontier.spare_v) - 1
         )
-        chosen[run_id] = int(frontier.option[at])
+        choice = int(frontier.option[at])
+        chosen[run_id] = shape.choices[run_id][choice]
         ask_v[topology.finish_of[run_id]] = float(frontier.rest_v[at])
+        left.update(shape.key[(run_id, most, choice)])
     return chosen

@@ -335,13 +335,13 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "wire-not-for-vehicles": (set_run("r3", wire_type="solid"), "r3"),
     "wire-one-up": (
         both(
+            rules(size_worth_m=0),
             pin_wire("r1", "8"),
             pin_wire("r8", "8"),
-            pin_wire("r2", "14"),
-            pin_wire("r4", "14"),
+            pin_wire("r2", "12"),
+            pin_wire("r4", "16"),
             set_part("l2", current_a=21.0),
             set_run("r3", length_m=0.5),
-            pin_wire("r2", "10"),
         ),
         "r3",
     ),

@@ -209,6 +209,7 @@ def test_load_off_in_every_state_still_gets_its_wire() -> None:
 
 def test_bundle_and_heat_ask_for_more_copper() -> None:
     doc = small_document()
+    doc["practice"]["overrides"] = [{"rule": "size_worth_m", "value": 0, "reason": "each run by itself"}]
     doc["parts"][3]["current_a"] = 20.0
     doc["runs"][2]["length_m"] = 0.5
     cool = next(run for run in evaluate(parse_plan(doc)).runs if run.id == "r3")

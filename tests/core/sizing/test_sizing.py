@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.selection import cheapest_options
+from lucernis.core.sizing.selection import Shape, cheapest_options
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.helpers import small_document
@@ -127,7 +127,7 @@ def test_cheapest_options_equals_trying_everything(plan: Plan) -> None:
             best = copper if best is None else min(best, copper)
     if best is None:
         return
-    found = cheapest_options(sized.topology, cases, current_a, sized.limit_v, ("b1",))
+    found = cheapest_options(Shape(sized.topology, cases, ("b1",), {}, taper=False), current_a, sized.limit_v)
     assert all(lost_v(found, load) <= sized.limit_v[load] + 1e-9 for load in paths)
     assert sum(cases[run].options[at].copper_mm2_m for run, at in found.items()) == pytest.approx(best, rel=1e-9)
 

@@ -15,7 +15,7 @@ from lucernis.core.sizing.demand import demand
 from lucernis.core.sizing.fusing import RunFuse, choose_fuses, protecting_fuse
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import surroundings, zone_of_places
-from lucernis.core.sizing.selection import MOST_POINTS, _Frontier, _prune, _thin, cheapest_options
+from lucernis.core.sizing.selection import MOST_POINTS, Shape, _Frontier, _prune, _thin, cheapest_options
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.helpers import part, run, small_document
@@ -277,7 +277,9 @@ def test_thin_keeps_both_ends_and_never_promises_more() -> None:
 def test_cheapest_options_without_limits_takes_the_thinnest() -> None:
     plan = plan_with()
     sized = size_plan(plan, plan_rules(plan))
-    picks = cheapest_options(sized.topology, sized.cases, dict.fromkeys(sized.topology.order, 5.0), {}, ("b1",))
+    picks = cheapest_options(
+        Shape(sized.topology, sized.cases, ("b1",), {}, taper=False), dict.fromkeys(sized.topology.order, 5.0), {}
+    )
     assert picks == dict.fromkeys(sized.topology.order, 0)
 
 

@@ -1,0 +1,157 @@
+"""Few sizes: which wire sizes a van carries, once every run knows what it must at least be."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from lucernis.core.sizing.options import Case
+from lucernis.core.wire.copper import WireSize
+
+# No run is made so many times thicker for the sake of a spool.
+_MOST_TIMES = 2.7
+
+
+@dataclass(frozen=True, slots=True)
+class Spools:
+    """What each size costs besides the copper that is laid, and the sizes that are there anyway because of pins.
+
+    Sizes rise; `worth_mm2_m` is the copper one would rather waste than carry that size. [mm²·m]
+    """
+
+    sizes: tuple[WireSize, ...]
+    worth_mm2_m: tuple[float, ...]
+    there: frozenset[str]
+
+    def cost_mm2_m(self, labels: Sequence[str] | frozenset[str]) -> float:
+        """What carrying these sizes costs. [mm²·m]"""
+        used = set(labels) - self.there
+        return sum(worth for size, worth in zip(self.sizes, self.worth_mm2_m, strict=True) if size.label in used)
+
+
+def spools(shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float) -> Spools:
+    """What carrying each size of a shelf costs.
+
+    Parameters
+    ----------
+    shelf : sequence of WireSize
+        Sizes on the shelf.
+    cases : Mapping
+        Every run; those pinned have their sizes on the van anyway.
+    worth_m : float
+        Metres of the next thicker wire one would rather waste than carry another size. [m]
+
+    Returns
+    -------
+    Spools
+        Each size costs that much of the next thicker one; the thickest as if the step to the next were the last one.
+    """
+    rising = sorted(shelf, key=lambda one: one.area_mm2)
+    areas = [one.area_mm2 for one in rising]
+    beyond = areas[-1] * (areas[-1] / areas[-2] if len(areas) > 1 else 1.25)
+    there = frozenset(case.options[0].size.label for case in cases.values() if case.pinned)
+    return Spools(tuple(rising), tuple(worth_m * one for one in (*areas[1:], beyond)), there)
+
+
+def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools) -> dict[str, int]:
+    """The sizes worth carrying, each run taking the next one up.
+
+    Parameters
+    ----------
+    cases : Mapping
+        The runs whose size is open.
+    now : Mapping
+        Index of the size each must at least have.
+    shelf : Spools
+        What each size costs.
+
+    Returns
+    -------
+    dict
+        Run id to index, never below `now`.
+
+    Notes
+    -----
+    Sizes are in a row and each run takes the next one that is carried, so the best set is found from the thin end
+    on: the cheapest way to serve all runs up to a size, with that size carried, over all last sizes before it.
+    """
+    at_size = {size.label: index for index, size in enumerate(shelf.sizes)}
+    count = len(shelf.sizes)
+    cost = np.zeros((count, count))
+    runs: list[tuple[str, int, dict[int, int]]] = []
+    for run_id, least in now.items():
+        case = cases[run_id]
+        made = {at_size[one.size.label]: k for k, one in enumerate(case.options) if one.size.label in at_size}
+        first = at_size.get(case.options[least].size.label)
+        if first is None:
+            continue
+        runs.append((run_id, first, made))
+        row = np.full(count, np.inf)
+        most_mm2 = case.options[least].size.area_mm2 * _MOST_TIMES
+        for size, k in made.items():
+            if k == least or (k > least and case.options[k].size.area_mm2 <= most_mm2):
+                row[size] = case.copper[k]
+        cost[first] += row
+    if not runs:
+        return dict(now)
+    worth = [0.0 if one.label in shelf.there else w for one, w in zip(shelf.sizes, shelf.worth_mm2_m, strict=True)]
+    # best[j]: everything up to size j served, j carried; before the first size nothing is.
+    best = np.full(count + 1, np.inf)
+    best[0] = 0.0
+    came = np.zeros(count + 1, dtype=np.int64)
+    for j in range(count):
+        served = np.cumsum(cost[: j + 1, j][::-1])[::-1]
+        whole = best[: j + 1] + served + worth[j]
+        came[j + 1] = int(np.argmin(whole))
+        best[j + 1] = whole[came[j + 1]]
+    most = max(first for _, first, _ in runs)
+    ends = [j for j in range(most, count) if np.isfinite(best[j + 1])]
+    if not ends:
+        return dict(now)
+    at, carried = min(ends, key=lambda j: best[j + 1]) + 1, []
+    while at > 0:
+        carried.append(at - 1)
+        at = int(came[at])
+    carried.reverse()
+    found = dict(now)
+    for run_id, first, made in runs:
+        found[run_id] = next((made[size] for size in carried if size >= first and size in made), now[run_id])
+    return found
+
+
+def sets_by_bound(cases: Mapping[str, Case], shelf: Spools) -> list[tuple[float, frozenset[str]]]:
+    """Every set of sizes that could be carried, with the least it could cost, cheapest first.
+
+    Parameters
+    ----------
+    cases : Mapping
+        The runs whose size is open; few of them.
+    shelf : Spools
+        What each size costs.
+
+    Returns
+    -------
+    list of (float, frozenset of str)
+        Each run at the thinnest of its sizes in the set: no choice with it costs less. [mm²·m]
+    """
+    labels = list(dict.fromkeys(one.size.label for case in cases.values() for one in case.options))
+    cost = np.full((len(cases), len(labels)), np.inf)
+    for row, case in enumerate(cases.values()):
+        for k, one in enumerate(case.options):
+            cost[row, labels.index(one.size.label)] = case.copper[k]
+    of = {
+        size.label: 0.0 if size.label in shelf.there else worth
+        for size, worth in zip(shelf.sizes, shelf.worth_mm2_m, strict=True)
+    }
+    worth = np.array([of.get(one, 0.0) for one in labels])
+    chosen = (np.arange(1, 2 ** len(labels))[:, None] >> np.arange(len(labels))) & 1 == 1
+    least = np.where(chosen[:, None, :], cost[None, :, :], np.inf).min(axis=2)
+    bound = least.sum(axis=1) + chosen @ worth
+    order = np.argsort(bound, kind="stable")
+    return [
+        (float(bound[at]), frozenset(np.array(labels)[chosen[at]].tolist()))
+        for at in order.tolist()
+        if np.isfinite(bound[at])
+    ]
