@@ -120,6 +120,32 @@ class WireReport:
     computed_label: str
 
 
+Decided = Literal[
+    "pin", "load", "warmth", "fuse", "drop", "feeder", "terminal", "maker", "one_size", "taper", "spool", "least",
+    "roof", "copper",
+]  # fmt: skip
+
+
+@dataclass(slots=True)
+class Why:
+    """What decided the size of a run, and what stands against the next thinner and the next thicker one."""
+
+    decided: Decided
+    thinner: str
+    thicker: str
+
+
+@dataclass(slots=True)
+class Reserve:
+    """What a run stands before a limit is exceeded, each by itself: more length one way, more lasting current (and by
+    what it ends: ``drop``, ``wire`` or ``fuse``), a warmer place. None where nothing limits it."""
+
+    length_m: float | None
+    current_a: float | None
+    current_by: str
+    ambient_k: float | None
+
+
 @dataclass(slots=True)
 class RunState:
     """A run in one operating state. Drops are of nominal volts; `drop_to_end` counts from the battery. Those of the
@@ -221,6 +247,8 @@ class RunReport:
     finish_guard: GuardReport
     faults: list[FaultReport]
     loads: list[str]
+    why: Why
+    reserve: Reserve
     verdict: Verdict
     finding_ids: list[str]
 

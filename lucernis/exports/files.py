@@ -18,6 +18,7 @@ from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
 from lucernis.exports.paper import PaperSize, Stamp
+from lucernis.exports.reasons import reasons_pdf
 from lucernis.exports.run_sheet import run_sheet_pdf
 from lucernis.exports.svg import drawing_svg
 from lucernis.exports.tables_csv import faults_csv, loads_csv, runs_csv, states_csv
@@ -45,6 +46,7 @@ FILES: dict[str, FileKind] = {
     "loads.csv": FileKind("-loads.csv", "text/csv; charset=utf-8", inline=False),
     "run-sheet.pdf": FileKind("-run-sheet.pdf", "application/pdf", inline=True),
     "fuse-map.pdf": FileKind("-fuse-map.pdf", "application/pdf", inline=True),
+    "reasons.pdf": FileKind("-reasons.pdf", "application/pdf", inline=True),
     "faults.csv": FileKind("-faults.csv", "text/csv; charset=utf-8", inline=False),
     "states.csv": FileKind("-states.csv", "text/csv; charset=utf-8", inline=False),
     "report.json": FileKind("-report.json", "application/json", inline=False),
@@ -135,5 +137,6 @@ def make_file(
         "run-sheet.pdf": run_sheet_pdf,
         "fuse-map.pdf": fuse_map_pdf,
         "drawings.pdf": drawings_pdf,
+        "reasons.pdf": reasons_pdf,
     }
     return papers[what](plan, report, stamp, paper)

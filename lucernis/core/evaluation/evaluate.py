@@ -18,6 +18,7 @@ from lucernis.core.checks.switching import check_switching
 from lucernis.core.checks.wire import check_wire
 from lucernis.core.evaluation.distribution_report import node_reports, run_heat
 from lucernis.core.evaluation.filling import Filler, block_report, load_report, part_report, run_report
+from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.evaluation.working import WorkingBook
 from lucernis.core.evaluation.working_faults import write_heat, write_part, write_shorts
 from lucernis.core.evaluation.working_loads import write_load
@@ -152,7 +153,8 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     findings = fold(raised, flat)
     load_parts = [part for part in plan.parts if isinstance(part, Load)]
     limits = {part.id: drop_limit_frac(part, rules) for part in load_parts}
-    filler = Filler(plan, rules, sized, faults, guards, findings, severities, limits, run_heat(plan, sized), bank)
+    heat, whys = run_heat(plan, sized), WhyBook(plan, rules, sized)
+    filler = Filler(plan, rules, sized, faults, guards, findings, severities, limits, heat, bank, whys)
     loads = [load_report(filler, part) for part in load_parts]
     runs = [run_report(filler, at, run) for at, run in enumerate(plan.runs)]
     summary = _summary(filler, loads, runs)

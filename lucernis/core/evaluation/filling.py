@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, fields
 from lucernis.core.circuit.contacts import contact_ohm
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.evaluation.distribution_report import RunHeat, fault_report, guard_report
+from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.faults.guards import Guards
 from lucernis.core.faults.study import FaultStudy
 from lucernis.core.power.bank import BankFigures
@@ -53,6 +54,7 @@ class Filler:
     limit_frac: dict[str, float]
     heat: RunHeat
     bank: BankFigures | None
+    whys: WhyBook
     starts: set[str] = field(default_factory=set)
     shown: dict[str, _Lost] = field(default_factory=dict)
     rated: dict[str, _Lost] = field(default_factory=dict)
@@ -299,6 +301,8 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
         finish_guard=finish_guard,
         faults=[fault_report(sized, one) for one in filler.faults.of_run.get(run.id, ())],
         loads=list(topology.loads_behind.get(run.id, ())),
+        why=filler.whys.why(run),
+        reserve=filler.whys.reserve(run),
         verdict=filler.verdict(findings),
         finding_ids=filler.ids(findings),
     )

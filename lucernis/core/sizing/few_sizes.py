@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.sizing.options import Case
 from lucernis.core.wire.copper import WireSize
@@ -121,6 +122,48 @@ def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools
     return found
 
 
+def _bound(cost: NDArray[np.float64], worth: NDArray[np.float64], chosen: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """Least cost of sets of sizes, each run at the thinnest it may have. [mm²·m]"""
+    least = np.where(chosen[:, None, :], cost[None, :, :], np.inf).min(axis=2)
+    found: NDArray[np.float64] = least.sum(axis=1) + chosen @ worth
+    return found
+
+
+def _costs(cases: Mapping[str, Case], shelf: Spools) -> tuple[list[str], NDArray[np.float64], NDArray[np.float64]]:
+    """Sizes any run may have, thinnest first; copper of each run in each of them; what carrying each costs. [mm²·m]"""
+    area = {one.size.label: one.size.area_mm2 for case in cases.values() for one in case.options}
+    labels = sorted(area, key=lambda one: area[one])
+    at = {label: k for k, label in enumerate(labels)}
+    cost = np.full((len(cases), len(labels)), np.inf)
+    for row, case in enumerate(cases.values()):
+        cost[row, [at[one.size.label] for one in case.options]] = case.copper
+    of = {
+        size.label: 0.0 if size.label in shelf.there else worth
+        for size, worth in zip(shelf.sizes, shelf.worth_mm2_m, strict=True)
+    }
+    return labels, cost, np.array([of.get(one, 0.0) for one in labels])
+
+
+def sets_near(cases: Mapping[str, Case], shelf: Spools, carried: frozenset[str]) -> list[tuple[float, frozenset[str]]]:
+    """A set of sizes and those in which one of them is exchanged for the next thinner one, with the least each could
+    cost, cheapest first."""
+    labels, cost, worth = _costs(cases, shelf)
+    own = np.array([one in carried for one in labels], dtype=bool)
+    sets = [own]
+    for k in range(1, len(labels)):
+        if own[k] and not own[k - 1] and labels[k] not in shelf.there:
+            other = own.copy()
+            other[k], other[k - 1] = False, True
+            sets.append(other)
+    chosen = np.array(sets)
+    bound = _bound(cost, worth, chosen)
+    return [
+        (float(bound[at]), frozenset(np.array(labels)[chosen[at]].tolist()))
+        for at in np.argsort(bound, kind="stable").tolist()
+        if np.isfinite(bound[at])
+    ]
+
+
 def sets_by_bound(cases: Mapping[str, Case], shelf: Spools) -> list[tuple[float, frozenset[str]]]:
     """Every set of sizes that could be carried, with the least it could cost, cheapest first.
 
@@ -136,19 +179,9 @@ def sets_by_bound(cases: Mapping[str, Case], shelf: Spools) -> list[tuple[float,
     list of (float, frozenset of str)
         Each run at the thinnest of its sizes in the set: no choice with it costs less. [mm²·m]
     """
-    labels = list(dict.fromkeys(one.size.label for case in cases.values() for one in case.options))
-    cost = np.full((len(cases), len(labels)), np.inf)
-    for row, case in enumerate(cases.values()):
-        for k, one in enumerate(case.options):
-            cost[row, labels.index(one.size.label)] = case.copper[k]
-    of = {
-        size.label: 0.0 if size.label in shelf.there else worth
-        for size, worth in zip(shelf.sizes, shelf.worth_mm2_m, strict=True)
-    }
-    worth = np.array([of.get(one, 0.0) for one in labels])
+    labels, cost, worth = _costs(cases, shelf)
     chosen = (np.arange(1, 2 ** len(labels))[:, None] >> np.arange(len(labels))) & 1 == 1
-    least = np.where(chosen[:, None, :], cost[None, :, :], np.inf).min(axis=2)
-    bound = least.sum(axis=1) + chosen @ worth
+    bound = _bound(cost, worth, chosen)
     order = np.argsort(bound, kind="stable")
     return [
         (float(bound[at]), frozenset(np.array(labels)[chosen[at]].tolist()))

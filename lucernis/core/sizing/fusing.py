@@ -217,8 +217,8 @@ def _pick(
         [made[name] for name in families if name in made and conditions.passes(name, backed=backed)]
         for backed, families in ((False, wanted), (True, wanted), (False, more), (True, more))
     ]
-    for most_a in (close_a, near_a):
-        for stage in stages:
+    for most_a, tried in ((close_a, stages[:2]), (near_a, stages)):
+        for stage in tried:
             near = [one for one in stage if one.rating_a <= most_a]
             if near:
                 return near[0]

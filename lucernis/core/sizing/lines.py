@@ -89,6 +89,13 @@ def in_lines(topology: Topology, cases: dict[str, Case]) -> None:
         cases[head_id] = head
 
 
+def fed_by_line(topology: Topology, cases: Mapping[str, Case], run_id: str) -> list[str]:
+    """Runs that what ends a run's line feeds and that should not be thicker than it; pins ask nothing of others."""
+    ends = [run_id, *(one.run.id for one in cases[run_id].with_it if one.in_line)]
+    fed = [child for end in ends for child in topology.fed_runs[topology.finish_of[end]]]
+    return [one for one in fed if one not in ends and not cases[one].pinned and one not in topology.both_fed]
+
+
 def tapered(topology: Topology, cases: dict[str, Case], values: RuleValues) -> None:
     """Let nothing nearer the source be thinner than what runs behind it need for their own current, warmth and fuse.
 
@@ -108,12 +115,9 @@ def tapered(topology: Topology, cases: dict[str, Case], values: RuleValues) -> N
         case = cases[run_id]
         if case.pinned or case.in_line:
             continue
-        ends = [run_id, *(one.run.id for one in case.with_it if one.in_line)]
-        fed = [child for end in ends for child in topology.fed_runs[topology.finish_of[end]] if child not in ends]
         needs = [
             cases[child].options[0].size.area_mm2 * cases[child].run.parallel
-            for child in fed
-            if not cases[child].pinned and child not in topology.both_fed
+            for child in fed_by_line(topology, cases, run_id)
         ]
         least = max(needs, default=0.0) / case.run.parallel * 0.999
         kept = tuple(one for one in case.options if one.size.area_mm2 >= least) or case.options[-1:]

@@ -11,7 +11,8 @@ from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.supplies import CHARGING
 from lucernis.core.circuit.topology import Topology, path_runs
 from lucernis.core.sizing.demand import Demand
-from lucernis.core.sizing.few_sizes import Spools, fewer_sizes, sets_by_bound
+from lucernis.core.sizing.few_sizes import Spools, fewer_sizes, sets_by_bound, sets_near
+from lucernis.core.sizing.lines import fed_by_line
 from lucernis.core.sizing.options import Case
 from lucernis.core.sizing.selection import Shape, cheapest_options
 from lucernis.core.sizing.states import StateResult, StateSolver
@@ -28,6 +29,8 @@ _FEW_RUNS = 8
 _FAR_STEPS = 3
 # So many sets of sizes to carry are tried on them, the cheapest there could be first.
 _MOST_SETS = 24
+# On larger plans those next to the one found.
+_NEAR_SETS = 2
 # Plans with more runs than that in their tree are not worth the look for such exchanges.
 MOST_EXCHANGED = 16
 # How much of what is to spare is spent at once, boldest first: a solve that disagrees is not kept.
@@ -156,7 +159,13 @@ class Search:
         shelf, every = self.spools, self.cases
         if shelf is None:
             return best
-        open_runs = [name for name, case in every.items() if not case.pinned and case.leader is None]
+        settled = self._fixed
+        open_runs = [
+            name for name, case in every.items() if not case.pinned and case.leader is None and name not in settled
+        ]
+        if not open_runs:
+            return best
+        shelf = replace(shelf, there=shelf.there | {best.options[name].size.label for name in settled})
         now = {
             name: next(k for k, one in enumerate(every[name].options) if one.size is best.options[name].size)
             for name in open_runs
@@ -171,8 +180,8 @@ class Search:
             return best
         carried = frozenset(best.options[name].size.label for name in open_runs)
         cases = {name: every[name] for name in open_runs}
-        tries = sets_by_bound(cases, shelf) if few else [(0.0, carried)]
-        for bound, sizes in tries[:_MOST_SETS]:
+        tries = sets_by_bound(cases, shelf) if few else sets_near(cases, shelf, carried)
+        for bound, sizes in tries[: _MOST_SETS if few else _NEAR_SETS]:
             if bound >= self._cost(best.options) - 1e-9:
                 break
             trial = self._with(sizes, open_runs, best, out_of_reach, anew=few)
@@ -398,13 +407,10 @@ class Search:
 
     def _least_area(self, run_id: str, options: Mapping[str, Option], moves: Mapping[str, Option]) -> float:
         """Copper of the thickest run that what ends a run's line feeds, pins left out. [mm²]"""
-        ends = [run_id, *(one.run.id for one in self.cases[run_id].with_it if one.in_line)]
-        fed = [child for end in ends for child in self.topology.fed_runs[self.topology.finish_of[end]]]
         return max(
             (
                 moves.get(one, options[one]).size.area_mm2 * self.topology.runs[one].parallel
-                for one in fed
-                if one not in ends and not self.cases[one].pinned and one not in self.topology.both_fed
+                for one in fed_by_line(self.topology, self.cases, run_id)
             ),
             default=0.0,
         )

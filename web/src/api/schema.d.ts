@@ -3714,6 +3714,21 @@ export interface components {
             };
         };
         /**
+         * Reserve
+         * @description What a run stands before a limit is exceeded, each by itself: more length one way, more lasting current (and by
+         *     what it ends: ``drop``, ``wire`` or ``fuse``), a warmer place. None where nothing limits it.
+         */
+        Reserve: {
+            /** Ambient K */
+            ambient_k: number | null;
+            /** Current A */
+            current_a: number | null;
+            /** Current By */
+            current_by: string;
+            /** Length M */
+            length_m: number | null;
+        };
+        /**
          * RowPreview
          * @description One row as read; `good` rows can be added.
          */
@@ -3914,6 +3929,7 @@ export interface components {
             parallel: number;
             /** Protected By */
             protected_by: string | null;
+            reserve: components["schemas"]["Reserve"];
             /** Resistance Ohm */
             resistance_ohm: number;
             /**
@@ -3941,6 +3957,7 @@ export interface components {
              * @enum {string}
              */
             verdict: "good" | "look" | "fix" | "stop";
+            why: components["schemas"]["Why"];
             wire: components["schemas"]["WireReport"];
             worst: components["schemas"]["RunState"];
         };
@@ -4758,6 +4775,21 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             subject: string;
+        };
+        /**
+         * Why
+         * @description What decided the size of a run, and what stands against the next thinner and the next thicker one.
+         */
+        Why: {
+            /**
+             * Decided
+             * @enum {string}
+             */
+            decided: "pin" | "load" | "warmth" | "fuse" | "drop" | "feeder" | "terminal" | "maker" | "one_size" | "taper" | "spool" | "least" | "roof" | "copper";
+            /** Thicker */
+            thicker: string;
+            /** Thinner */
+            thinner: string;
         };
         /**
          * WireColours

@@ -62,6 +62,14 @@ export function BuildView() {
             ["Letter", fileUrl(id, "fuse-map.pdf", "?paper=letter"), true],
           ]}
         />
+        <Row
+          title="Why each size"
+          about="What decided each wire, why not thinner and why not thicker, and what it still stands."
+          links={[
+            ["A4", fileUrl(id, "reasons.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "reasons.pdf", "?paper=letter"), true],
+          ]}
+        />
         <Row title="Plan" about="The whole plan as an open JSON document; it can be brought in again on the shelf." links={[["JSON", fileUrl(id, "plan.json"), false]]} />
         <Row
           title="Tables"

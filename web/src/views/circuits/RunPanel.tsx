@@ -13,6 +13,7 @@ import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
 import { JOINT } from "./joints";
+import { WhyHere } from "./WhyHere";
 import { FuseFields } from "./FuseFields";
 import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
@@ -122,6 +123,7 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Least margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
+      {run.fed && <WhyHere run={run} />}
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="One way"
