@@ -161,6 +161,7 @@ class Run(Doc):
     length_m: Length
     length_as_typed: Annotated[str, Field(max_length=40)] | None = None
     length_confirmed: bool = Field(default=False, description="A length over 100 m is meant as it stands.")
+    length_guessed: bool = Field(default=False, description="Nobody has measured it yet.")
     zone: Id | None = Field(default=None, description="The hottest zone it passes; the ends' places count too.")
     bundle_count: Annotated[int, Field(ge=1, le=200)] = Field(
         default=2, description="Current-carrying conductors side by side, its own two included."

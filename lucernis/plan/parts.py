@@ -134,6 +134,7 @@ class Load(PartBase):
     hours_per_day: Annotated[float, Field(ge=0, le=24)] | None = None
     sensitive: bool = False
     keyed: bool = Field(default=False, description="Live only with the key on.")
+    stays_live: bool = Field(default=False, description="Meant to stay live with the isolating switch off.")
     drop_limit_frac: Annotated[float, Field(gt=0, le=0.5)] | None = None
     inrush_factor: Annotated[float, Field(ge=1, le=20)] | None = Field(
         default=None, description="Starting current as a multiple of the running current."

@@ -93,7 +93,8 @@ def cheapest_mm2_m(plan: Plan, sized: Sized, below: float) -> float:
             lost = ways.along(result.leg_v * shares)
             for k, name in enumerate(limits.names):
                 dead = name in result.unserved or result.part_v[name] < limits.least_v[k]
-                holds &= not dead and lost[k] <= limits.wanted_v[k] + 1e-7
+                slack = 1.04 if name in limits.ceilings else 1.0
+                holds &= not dead and lost[k] <= slack * limits.wanted_v[k] + 1e-7
         if holds:
             return cost
     return below

@@ -19,6 +19,8 @@ from lucernis.practice.tables import load_table
 NEAR_USUAL = 0.6
 # A string that carries so much more than an even share ages first: common practice, no source.
 UNEVEN = 1.15
+# From this current on, as a share of capacity, it matters.
+_FLOWS_C = 0.02
 OLDER_YEARS = 2
 
 
@@ -237,7 +239,8 @@ def _sharing(raised: Raised, bank: BankFigures) -> None:
     batteries = {one.id: one for string in bank.strings for one in string}
     worst = max(bank.shares, key=lambda one: one.of_even)
     links = _links(raised)
-    if worst.of_even > UNEVEN:
+    # Next to nothing flows unevenly without harm.
+    if worst.of_even > UNEVEN and worst.current_a > _FLOWS_C * batteries[worst.battery].capacity_ah:
         fixes = _diagonal(raised, bank)
         raised.on_part(
             "bank-sharing",

@@ -285,7 +285,7 @@ def _isolation(raised: Raised) -> None:
     switches = {part.id for part in isolators}
     closed = [contact for contact in sized.switching.contacts if contact[0] not in switches]
     live = sized.switching.reach(closed, frozenset())
-    left = [part for part in plan.parts if isinstance(part, Load) and part.id in live]
+    left = [part for part in plan.parts if isinstance(part, Load) and part.id in live and not part.stays_live]
     if left:
         names = ", ".join(part.name for part in isolators)
         many = f"{left[0].name} and {len(left) - 1} more" if len(left) > 3 else ", ".join(one.name for one in left)
@@ -293,7 +293,15 @@ def _isolation(raised: Raised) -> None:
             "live-when-off",
             isolators[0],
             what=f"{many} stay live with {names} off" if len(left) > 1 else f"{many} stays live with {names} off",
-            mend="Feed it behind the switch, or label it as always live.",
+            mend="Feed it behind the switch, or note it as always live.",
+            fixes=[
+                Fix(
+                    f"Note {left[0].name} as always live",
+                    [SetFields(op="set_fields", subject=left[0].id, values={"stays_live": True})],
+                )
+            ]
+            if len(left) == 1
+            else [],
             loads=float(len(left)),
         )
 

@@ -32,8 +32,7 @@ def check_faults(raised: Raised) -> None:
         guarded = raised.sized.cases[run.id].protector is not None
         if (guarded or run.id in raised.sized.topology.both_fed) and not free_link(raised, run):
             _endings(raised, run, raised.faults.of_run[run.id])
-    for backing, weak in backed.items():
-        _backed(raised, raised.sized.topology.runs[backing], weak)
+    _backed(raised, backed)
 
 
 def _breaking(
@@ -162,22 +161,30 @@ def _backing(raised: Raised, run: Run, fault_a: float, volts: float) -> Run | No
     return None
 
 
-def _backed(raised: Raised, backing: Run, weak: list[tuple[Run, RunFuse, str]]) -> None:
-    """Fuses that rely on a stronger one before them, said once for the stronger one."""
-    tags = list(dict.fromkeys(tag for _, _, tag in weak))
-    worst = max(weak, key=lambda one: one[1].break_a)
-    label = worst[1].fuse.label if worst[1].fuse is not None else ""
-    breaks_a = (
-        breaking_capacity(worst[1].fuse.family, charging_table_v(raised.plan)).breaking_a if worst[1].fuse else 0.0
-    )
+def _backed(raised: Raised, backed: dict[str, list[tuple[Run, RunFuse, str]]]) -> None:
+    """Fuses that rely on a stronger one before them: said once, at the one most of them rely on."""
+    if not backed:
+        return
+    runs = raised.sized.topology.runs
+    first = max(backed, key=lambda one: len(backed[one]))
+    said = []
+    for name in sorted(backed, key=lambda one: one != first):
+        tags = list(dict.fromkeys(tag for _, _, tag in backed[name]))
+        _, fuse, _ = max(backed[name], key=lambda one: one[1].break_a)
+        made = fuse.fuse
+        breaks_a = breaking_capacity(made.family, charging_table_v(raised.plan)).breaking_a if made is not None else 0.0
+        label = made.label if made is not None else ""
+        said.append(
+            f"{fuse.break_a:.0f} A short at {', '.join(tags)}: {label} breaks {breaks_a:g} A; {runs[name].tag} before "
+            f"{'it' if len(tags) == 1 else 'them'} breaks that"
+        )
+    worst = max((one for weak in backed.values() for _, one, _ in weak), key=lambda one: one.break_a)
     raised.on_run(
         "breaking-backed",
-        backing,
-        what=f"{worst[1].break_a:.0f} A short at {', '.join(tags)}: {label} breaks {breaks_a:g} A; {backing.tag} "
-        "before it breaks that",
+        runs[first],
+        what=". ".join(said),
         mend="Usual behind a strong main fuse; ask the maker of the fuses whether they go together.",
-        fault_a=worst[1].break_a,
-        breaking_a=breaks_a or 0.0,
+        fault_a=worst.break_a,
     )
 
 

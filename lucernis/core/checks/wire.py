@@ -211,7 +211,9 @@ def _look_alikes(raised: Raised) -> None:
         used.setdefault((size.system, size.name), run)
     for (system, name), run in used.items():
         for one, other in _ALIKE:
-            if name == one and (system, other) in used:
+            # What the program wrote itself goes on every list and label with its system, plain to read.
+            chosen = raised.sized.cases[run.id].pinned or raised.sized.cases[used.get((system, other), run).id].pinned
+            if name == one and (system, other) in used and chosen:
                 raised.raise_(
                     "wire-look-alike",
                     run.id,

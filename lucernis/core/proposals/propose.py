@@ -12,7 +12,7 @@ from lucernis.core.proposals.steps import STEPS
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.errors import LucernisError, UnknownRow
 from lucernis.plan.changes import describe_changes
-from lucernis.plan.document import plan_document
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Load, Plan
 
 NOTHING_TO_DO = "Nothing to do: the plan has it already, or it is not wished."
@@ -38,6 +38,23 @@ class Proposal:
     problem: str
     steps: list[ProposedStep]
     preview: Preview | None
+
+
+def _guessed(plan: Plan, now: Plan) -> Plan:
+    """The plan with the lengths nobody measured noted as guessed: of new runs and of those moved. What the wishes name
+    from starter battery and roof counts as measured."""
+    before = {run.id: run for run in plan.runs}
+    named = {
+        part.id for part in now.parts if part.kind == "panel" or (part.kind == "battery" and part.use == "starter")
+    }
+    doc = plan_document(now)
+    for run in doc["runs"]:
+        old = before.get(run["id"])
+        if named & {run["start"]["part"], run["finish"]["part"]}:
+            continue
+        if old is None or abs(old.length_m - run["length_m"]) > 1e-9:
+            run["length_guessed"], run["length_as_typed"] = True, None
+    return parse_plan(doc)
 
 
 def propose(plan: Plan, wishes: Wishes, steps: Collection[str] | None = None) -> tuple[Plan, Proposal]:
@@ -85,6 +102,7 @@ def propose(plan: Plan, wishes: Wishes, steps: Collection[str] | None = None) ->
         changes = describe_changes(plan_document(now), plan_document(after))
         told.append(ProposedStep(name, title, True, "done", reason, changes))
         now = after
+    now = _guessed(plan, now)
     lines = describe_changes(plan_document(plan), plan_document(now))
     before, then = evaluate(plan, with_working=False), evaluate(now, with_working=False)
     return now, Proposal("", told, preview(before, then, lines))

@@ -11,7 +11,9 @@ from lucernis.core.energy.days import scene_of
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.power.bank import bank_figures, usable_share
 from lucernis.core.power.costs import costs_of, mass_of
-from lucernis.core.proposals.steps import blocks_near_loads, link_engine, set_volts
+from lucernis.core.proposals.charging_steps import link_engine
+from lucernis.core.proposals.spine import blocks_near_loads
+from lucernis.core.proposals.steps import set_volts
 from lucernis.core.proposals.wishes import Wishes, next_unit
 from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import LucernisError

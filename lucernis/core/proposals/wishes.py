@@ -26,6 +26,7 @@ class Wishes(BaseModel):
     sun: bool = True
     shore: bool = True
     starter_length_m: Annotated[float, Field(gt=0, le=30)] = 5.0
+    roof_m2: Annotated[float, Field(gt=0, le=60)] = 4.0
     roof_length_m: Annotated[float, Field(gt=0, le=30)] = 4.0
 
 

@@ -303,9 +303,16 @@ class _Chooser:
     def _held(self, made: _Round) -> dict[str, WireSize]:
         """Runs whose holder keeps them from what they need, with the next wire it would have to take."""
         found = {}
+        limits = made.found.limits
+        let_go = {
+            name
+            for name, volts in zip(limits.names, limits.wanted_v, strict=True)
+            if name in limits.ceilings and not np.isfinite(volts)
+        }
         for run_id, case in made.cases.items():
             behind = self.topology.behind.get(run_id, ())
-            if case.pinned or not (case.forced or made.found.out_of_reach.intersection(behind)):
+            held = case.forced or made.found.out_of_reach.intersection(behind)
+            if case.pinned or not (held or self.topology.finish_of.get(run_id) in let_go):
                 continue
             refused = next((one for one in case.refusals if one.reason == "holder"), None)
             if refused is not None:

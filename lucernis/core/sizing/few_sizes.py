@@ -13,6 +13,8 @@ from lucernis.core.wire.copper import WireSize
 
 # No run is made so many times thicker for the sake of a spool.
 _MOST_TIMES = 2.7
+# So many sizes thinner one may be that takes another's place.
+_STEPS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,15 +147,20 @@ def _costs(cases: Mapping[str, Case], shelf: Spools) -> tuple[list[str], NDArray
 
 
 def sets_near(cases: Mapping[str, Case], shelf: Spools, carried: frozenset[str]) -> list[tuple[float, frozenset[str]]]:
-    """A set of sizes and those in which one of them is exchanged for the next thinner one, with the least each could
-    cost, cheapest first."""
+    """A set of sizes, those in which one of them is exchanged for a thinner one, and those with one more, with the
+    least each could cost, cheapest first."""
     labels, cost, worth = _costs(cases, shelf)
     own = np.array([one in carried for one in labels], dtype=bool)
     sets = [own]
-    for k in range(1, len(labels)):
-        if own[k] and not own[k - 1] and labels[k] not in shelf.there:
+    for k, label in enumerate(labels):
+        for thinner in range(max(0, k - _STEPS), k):
+            if own[k] and not own[thinner] and label not in shelf.there:
+                other = own.copy()
+                other[k], other[thinner] = False, True
+                sets.append(other)
+        if not own[k]:
             other = own.copy()
-            other[k], other[k - 1] = False, True
+            other[k] = True
             sets.append(other)
     chosen = np.array(sets)
     bound = _bound(cost, worth, chosen)

@@ -30,12 +30,13 @@ _FAR_STEPS = 3
 # So many sets of sizes to carry are tried on them, the cheapest there could be first.
 _MOST_SETS = 24
 # On larger plans those next to the one found.
-_NEAR_SETS = 2
+_NEAR_SETS = 3
 # Plans with more runs than that in their tree are not worth the look for such exchanges.
 MOST_EXCHANGED = 16
 # How much of what is to spare is spent at once, boldest first: a solve that disagrees is not kept.
 _BOLD = (1.04, 1.0, 0.96, 0.6)
 _SLACK_V = 1e-7
+_CEILING_SLACK = 0.04
 
 
 @dataclass(frozen=True, slots=True)
@@ -275,10 +276,11 @@ class Search:
         return fixed
 
     def _followed(self, options: dict[str, Option]) -> dict[str, Option]:
-        """Runs that take another's size take it."""
-        for run_id, case in self.cases.items():
-            if case.leader is not None and case.leader in options and not case.pinned:
-                options[run_id] = case.at_least(options[case.leader].size)
+        """Runs that take another's size take it: those of a line first, because negatives go with them."""
+        for in_line in (True, False):
+            for run_id, case in self.cases.items():
+                if case.leader in options and case.in_line is in_line and not case.pinned:
+                    options[run_id] = case.at_least(options[case.leader].size)
         return options
 
     def _attempt(self, options: dict[str, Option]) -> Trial:
@@ -312,7 +314,7 @@ class Search:
             spare, spare_volts = self.limits.wanted_v - counted, volts - self.limits.least_v
             # Where even the source has less than a device asks for, no wire mends it.
             spare_volts = np.where(home < self.limits.least_v, np.inf, spare_volts)
-            missed = on & ((spare < -_SLACK_V) | (spare_volts < -_SLACK_V) | unserved)
+            missed = on & ((spare < -self._slack_v) | (spare_volts < -_SLACK_V) | unserved)
             short |= {names[at] for at in np.flatnonzero(missed)}
             lost = np.where(on, np.maximum(lost, counted), lost)
             besides = np.where(on, np.maximum(besides, whole - counted), besides)
@@ -326,6 +328,14 @@ class Search:
             frozenset(short),
             tuple(states),
         )
+
+    @property
+    def _slack_v(self) -> Floats:
+        """How much a limit may be missed by: a ceiling by a little, because it is nobody's need. [V]"""
+        soft = np.array([name in self.limits.ceilings for name in self.limits.names], dtype=bool)
+        wanted = np.where(np.isfinite(self.limits.wanted_v), self.limits.wanted_v, 0.0)
+        slack: Floats = np.where(soft, _CEILING_SLACK * wanted, _SLACK_V)
+        return slack
 
     @property
     def _counts_all(self) -> bool:

@@ -16,6 +16,7 @@ def set_length(desk: Desk, edit: SetLength) -> None:
     run = desk.run(edit.run)
     length_m, typed = parse_length_m(edit.text, field="length", preference=desk.doc["units"], reading=edit.reading)
     run["length_m"], run["length_as_typed"], run["length_confirmed"] = length_m, typed, edit.confirmed
+    run["length_guessed"] = False
 
 
 def need_reason(reason: str) -> str:

@@ -117,6 +117,7 @@ class Desk:
             "length_m": length_m,
             "length_as_typed": typed,
             "length_confirmed": confirmed,
+            "length_guessed": typed is None and not confirmed,
             "fuse_at_start": first_fuse(source),
             "fuse_at_finish": None,
             "legs": "both",

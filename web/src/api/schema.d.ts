@@ -2700,6 +2700,12 @@ export interface components {
              */
             splash?: boolean | null;
             /**
+             * Stays Live
+             * @description Meant to stay live with the isolating switch off.
+             * @default false
+             */
+            stays_live: boolean;
+            /**
              * Tag
              * @description What the printed sleeve says.
              */
@@ -3530,6 +3536,7 @@ export interface components {
              *       "leaning": "middle",
              *       "nominal_v": 12,
              *       "roof_length_m": 4,
+             *       "roof_m2": 4,
              *       "shore": true,
              *       "starter_length_m": 5,
              *       "sun": true
@@ -3798,6 +3805,12 @@ export interface components {
              * @default false
              */
             length_confirmed: boolean;
+            /**
+             * Length Guessed
+             * @description Nobody has measured it yet.
+             * @default false
+             */
+            length_guessed: boolean;
             /** Length M */
             length_m: number;
             /**
@@ -4890,6 +4903,11 @@ export interface components {
              * @default 4
              */
             roof_length_m: number;
+            /**
+             * Roof M2
+             * @default 4
+             */
+            roof_m2: number;
             /**
              * Shore
              * @default true

@@ -1,0 +1,63 @@
+"""Ten very different load lists become systems an installer would sign, in every practice set."""
+
+from __future__ import annotations
+
+import pytest
+
+from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.proposals.propose import Proposal, propose
+from lucernis.core.sizing.choice import size_plan
+from lucernis.plan.model import FuseBlock, Load, Plan, Switch
+from tests.core.proposals.lists import LISTS, load_list
+from tests.law.conftest import PLANS
+from tests.law.plans import SETS
+
+# Each list in one practice set here, so that every set comes to each kind; every pair in the long run.
+PAIRS = [
+    (name, practice) for k, name in enumerate(LISTS) for j, practice in enumerate(SETS) if PLANS > 300 or k % 4 == j
+]
+
+
+@pytest.fixture(scope="module", params=PAIRS, ids="-".join)
+def proposed(request: pytest.FixtureRequest) -> tuple[Plan, Proposal]:
+    plan, wishes = load_list(*request.param)
+    return propose(plan, wishes)
+
+
+def test_it_ends_with_no_stop_no_fix_and_at_most_two_looks(proposed: tuple[Plan, Proposal]) -> None:
+    found = evaluate(proposed[0], with_working=False).findings
+    assert [f"{one.code} {one.tag}: {one.what}" for one in found if one.severity != "look"] == []
+    looks = [f"{one.code} {one.tag}: {one.what}" for one in found if one.code != "lengths-guessed"]
+    assert len(looks) <= 2, looks
+
+
+def test_everything_hangs_behind_the_switch(proposed: tuple[Plan, Proposal]) -> None:
+    plan = proposed[0]
+    sized = size_plan(plan, plan_rules(plan))
+    switches = {part.id for part in plan.parts if isinstance(part, Switch) and part.use == "isolator"}
+    assert len(switches) == 1
+    closed = [contact for contact in sized.switching.contacts if contact[0] not in switches]
+    house = [part.id for part in plan.parts if part.kind == "battery" and part.use == "house"]
+    live = sized.switching.reach(closed, frozenset(), roots=house)
+    left = {part.name for part in plan.parts if part.id in live and part.kind in ("load", "charger", "fuse_block")}
+    assert left == {part.name for part in plan.parts if isinstance(part, Load) and part.stays_live}
+
+
+def test_sizes_are_few_and_branches_thin(proposed: tuple[Plan, Proposal]) -> None:
+    report = evaluate(proposed[0], with_working=False)
+    branches = {one.wire.label for one in report.runs if one.role in ("branch", "onward") and one.design_current_a < 15}
+    assert len(branches) <= 3
+    assert all(one.wire.area_mm2 <= 6.01 for one in report.runs if one.role == "branch" and one.design_current_a < 15)
+    assert len({one.wire.label for one in report.runs if one.fed}) <= 6
+
+
+def test_a_fifth_of_the_ways_is_free(proposed: tuple[Plan, Proposal]) -> None:
+    plan = proposed[0]
+    for block in (part for part in plan.parts if isinstance(part, FuseBlock)):
+        used = sum(run.start.part == block.id and run.start.way is not None for run in plan.runs)
+        assert 0 < used <= 0.8 * block.ways + 1e-9
+
+
+def test_energy_is_served_or_told(proposed: tuple[Plan, Proposal]) -> None:
+    told = next(one for one in proposed[1].steps if one.id == "energy").reason
+    assert "is served" in told or "would serve it" in told
