@@ -12,7 +12,7 @@ from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from lucernis import __version__
-from lucernis.api import downloads, parts, pictures, plans, power, stateless, workshop
+from lucernis.api import consumers, downloads, parts, pictures, plans, power, stateless, workshop
 from lucernis.api.door import Door, DoorRules
 from lucernis.api.problems import install_problems, problem_openapi
 from lucernis.store.database import Database
@@ -51,6 +51,7 @@ def create_app(database: Database, *, rules: DoorRules | None = None, web: Path 
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)
+    app.include_router(consumers.router)
     app.include_router(stateless.router)
     install_problems(app)
     app.add_middleware(Door, rules=rules or DoorRules())

@@ -14,7 +14,7 @@ from lucernis.plan.prices import Price, price_rows, read_prices
 from lucernis.store.workshop import PriceRow, WorkshopStore
 
 router = APIRouter(prefix="/api", tags=["workshop"])
-_CSV_BODY: dict[str, Any] = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
+CSV_BODY: dict[str, Any] = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
 _TEXT_BODY: dict[str, Any] = {
     "requestBody": {"required": True, "content": {"text/plain": {"schema": {"type": "string"}}}}
 }
@@ -52,7 +52,8 @@ def weather_named(request: Request, name: str | None) -> Weather | None:
     return None if name is None else _read(workshop_of(request).get_weather(name), name)
 
 
-async def _text(request: Request) -> str:
+async def body_text(request: Request) -> str:
+    """The body of a request as text."""
     body = await request.body()
     if b"\x00" in body:
         raise BadDocument("not text", [FieldProblem("file", "must be text")])
@@ -76,10 +77,10 @@ def put_prices(request: Request, prices: list[Price]) -> list[Price]:
     return _put(request, read_prices(written(rows).decode("utf-8-sig"), field="#"))
 
 
-@router.post("/prices/import", operation_id="importPrices", openapi_extra=_CSV_BODY)
+@router.post("/prices/import", operation_id="importPrices", openapi_extra=CSV_BODY)
 async def import_prices(request: Request) -> list[Price]:
     """Take a price list in from CSV, all or none; it takes the place of the one before."""
-    return _put(request, read_prices(await _text(request)))
+    return _put(request, read_prices(await body_text(request)))
 
 
 @router.get("/prices/export", operation_id="exportPrices", response_class=Response)
@@ -102,7 +103,7 @@ async def import_weather(
     name: Annotated[str, Query(pattern=r"^[a-z][a-z0-9_-]{0,39}$", description="Its name from now on")],
 ) -> list[str]:
     """Keep an hourly weather file in EPW or TMY3 form; it is read first, and refused if it has gaps."""
-    text = await _text(request)
+    text = await body_text(request)
     read_weather(text, name)
     workshop_of(request).insert_weather(name, text)
     return workshop_of(request).list_weather()

@@ -223,6 +223,7 @@ class RunReport:
     length_m: float
     loop_length_m: float
     length_as_typed: str | None
+    length_guessed: bool
     ambient_c: float
     engine_space: bool
     bundle_count: int

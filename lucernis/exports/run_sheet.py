@@ -52,6 +52,8 @@ def _wire_text(run: RunReport) -> str:
 
 def _row(plan: Plan, run: RunReport) -> list[Any]:
     length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
+    if run.length_guessed:
+        length = f"~{length} measure"
     carries = f"{run.wire.ampacity_a:.0f} A" if run.wire.ampacity_a is not None else "no figure"
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
     worst = run.worst

@@ -89,6 +89,7 @@ def _length(run: dict[str, Any] | None, column: Column, text: str, context: Cell
     reading: Literal["one_way", "loop"] = "loop" if column == "loop_length" else "one_way"
     length_m, typed = parse_length_m(text, field=column, preference=context.preference, reading=reading)
     run["length_m"], run["length_as_typed"], run["length_confirmed"] = length_m, typed, context.confirmed
+    run["length_guessed"] = False
 
 
 def set_cell(part: dict[str, Any], run: dict[str, Any] | None, column: Column, text: str, context: CellContext) -> None:

@@ -89,7 +89,10 @@ def parse_length_m(
     >>> parse_length_m("28 ft loop", field="length", preference="metric")
     (4.2672, '28 ft loop')
     """
-    clean = text.strip().lower().replace("\u2032", "'").replace("\u2033", '"').replace("\u2212", "-")
+    # A length shown as guessed begins with a tilde.
+    clean = (
+        text.strip().lstrip("~").strip().lower().replace("\u2032", "'").replace("\u2033", '"').replace("\u2212", "-")
+    )
     if _LOOP.search(clean):
         reading, clean = "loop", _LOOP.sub("", clean)
     elif _ONE_WAY.search(clean):

@@ -55,6 +55,18 @@ class WorkshopStore:
                     },
                 )
 
+    def list_consumers(self) -> list[str]:
+        """Rows of the workshop's own consumers, their head first; none where there are none."""
+        with self._database.reading() as connection:
+            return [row["row"] for row in connection.execute(self._sql["list_consumers"]).fetchall()]
+
+    def put_consumers(self, rows: Sequence[str]) -> None:
+        """Put a list in the place of the one before; all or none."""
+        with self._database.writing() as connection:
+            connection.execute(self._sql["delete_consumers"])
+            for place, row in enumerate(rows):
+                connection.execute(self._sql["insert_consumer"], {"place": place, "row": row})
+
     def list_weather(self) -> list[str]:
         """Names of the weather files."""
         with self._database.reading() as connection:

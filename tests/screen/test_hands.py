@@ -110,8 +110,8 @@ def test_block_and_battery_are_set_where_they_stand(job: Open) -> None:
     dialog.get_by_role("button", name="Close").click()
     page.get_by_role("button", name="F01 Canopy block").click()
     dialog = page.get_by_role("dialog", name="F01 Canopy block")
-    dialog.get_by_label("Greatest current of the block, A").fill("10")
-    dialog.get_by_label("Greatest current of the block, A").press("Enter")
+    dialog.get_by_label("Max current of the block, A").fill("10")
+    dialog.get_by_label("Max current of the block, A").press("Enter")
     revision(page, 3)
     codes = [finding["code"] for finding in plan_of(page)["report"]["findings"]]
     assert "block-over-total" in codes
@@ -146,7 +146,7 @@ def test_job_taken_off_the_shelf_comes_back(quiet: Page, base: str) -> None:
     quiet.goto(base)
     quiet.get_by_role("button", name="Take off the shelf: Tern").click()
     expect(quiet.get_by_role("heading", name="Tern")).to_have_count(0)
-    quiet.get_by_role("button", name="Show jobs taken off").click()
+    quiet.get_by_role("button", name="Show archived jobs").click()
     quiet.get_by_role("button", name="Put back: Tern").click()
     quiet.get_by_role("button", name="Show the shelf").click()
     expect(quiet.get_by_role("heading", name="Tern")).to_be_visible()

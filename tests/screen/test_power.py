@@ -119,7 +119,7 @@ def test_a_proposal_is_looked_at_taken_in_part_and_undone(job: Open) -> None:
 def test_a_proposal_can_be_refused(job: Open) -> None:
     page = job("Tern", "power/propose")
     page.get_by_role("button", name="Propose a system").click()
-    page.get_by_role("button", name="Refuse it").click()
+    page.get_by_role("button", name="Discard").click()
     expect(page.get_by_text("Nothing changes until you take it")).to_be_visible()
     expect(page.get_by_text("revision 1")).to_be_visible()
 

@@ -83,7 +83,7 @@ def test_pin_shows_what_it_would_have_been_and_asks_the_reason(job: Open) -> Non
     dialog.get_by_label("Reason").fill("end of a spool")
     dialog.get_by_role("button", name="Pin", exact=True).click()
     expect(page.get_by_text("16 mm²; it would be 1.5 mm². end of a spool")).to_be_visible()
-    page.get_by_role("button", name="Let go of the pin").click()
+    page.get_by_role("button", name="Unpin").click()
     expect(page.get_by_text("1.5 mm², computed")).to_be_visible()
 
 

@@ -35,8 +35,26 @@ def check_routing(raised: Raised) -> None:
                 fixes=[set_part(run, "Note it as clamped", unsupported_m=LONGEST_SPAN_M)],
                 span_m=run.unsupported_m,
             )
+    _guessed(raised)
     _spools(raised)
     _in_series(raised)
+
+
+def _guessed(raised: Raised) -> None:
+    """Lengths nobody has measured: said once, with the runs they are of."""
+    runs = [run for run in raised.plan.runs if run.length_guessed]
+    if not runs:
+        return
+    tags = ", ".join(run.tag for run in runs[:12]) + (f" and {len(runs) - 12} more" if len(runs) > 12 else "")
+    raised.raise_(
+        "lengths-guessed",
+        "plan",
+        "plan",
+        "",
+        what=f"{len(runs)} length{'s' if len(runs) > 1 else ''} not measured yet: {tags}",
+        mend="Measure and type each; sizes follow.",
+        lengths=float(len(runs)),
+    )
 
 
 def _holes(raised: Raised, run: Run) -> None:

@@ -263,6 +263,7 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
         length_m=run.length_m,
         loop_length_m=leg_count(run) * run.length_m,
         length_as_typed=run.length_as_typed,
+        length_guessed=run.length_guessed,
         ambient_c=case.around.ambient_c,
         engine_space=case.around.engine_space,
         bundle_count=case.around.bundle_count,

@@ -21,6 +21,7 @@ _OF_SPARE = 0.75
 
 
 def give_fields(unit_fields: dict[str, object], plan: Plan, form: str) -> dict[str, object]:
+    """Fields of a charger of a usual size, set for the chemistry of the bank."""
     chemistry = house_batteries(plan)[0].chemistry
     return {"kind": "charger", "form": form, "chemistry": chemistry, **unit_fields}
 

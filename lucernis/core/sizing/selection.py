@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.topology import Topology
+from lucernis.core.sizing.lines import fed_by_line
 from lucernis.core.sizing.options import Case
 
 # More break points than this in one frontier are thinned, each rounded to the careful side.
@@ -93,6 +94,8 @@ class Shape:
                 [case.options[at].size.area_mm2 * case.run.parallel for at in self.choices[run_id]]
             )
             self.wanted[run_id] = set()
+        if self.taper:
+            self._keep_tapering()
         for root in self.roots:
             for run_id in self.topology.fed_runs[root]:
                 self.wanted[run_id].add(len(self.choices[run_id]))
@@ -104,6 +107,17 @@ class Shape:
                     self.key[(run_id, most, at)] = left
                     for child, count in left:
                         self.wanted[child].add(count)
+
+    def _keep_tapering(self) -> None:
+        """Leave out sizes thinner than what is settled behind a run, where thicker ones are left."""
+        for run_id in reversed(self.topology.order):
+            if self.cases[run_id].in_line or len(self.choices[run_id]) == 1:
+                continue
+            behind = [self._area[one][0] for one in fed_by_line(self.topology, self.cases, run_id)]
+            kept = self._area[run_id] >= max(behind, default=0.0) * 0.999
+            if kept.any() and not kept.all():
+                self.choices[run_id] = tuple(at for at, ok in zip(self.choices[run_id], kept, strict=True) if ok)
+                self._area[run_id] = self._area[run_id][kept]
 
     def _left_to(self, child: str, run_id: str, choice: int, most: int) -> tuple[str, int]:
         """A run behind another and how many of its choices that one's size leaves it."""

@@ -25,6 +25,7 @@ from lucernis.plan.edits.operations import (
     DuplicateLoad,
     Edit,
     FeedPart,
+    FillLoad,
     InsertPart,
     MakeBank,
     MoveLoad,
@@ -48,6 +49,7 @@ from lucernis.plan.model import Plan
 _DOERS: dict[type[Operation], Callable[[Desk, Any], None]] = {
     SetCell: load_edits.type_cell,
     AddLoads: load_edits.add_loads,
+    FillLoad: load_edits.fill,
     DuplicateLoad: load_edits.duplicate,
     DeletePart: load_edits.delete,
     MoveLoad: load_edits.move,

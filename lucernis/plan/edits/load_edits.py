@@ -11,11 +11,13 @@ from lucernis.plan.edits.operations import (
     AddLoads,
     DeletePart,
     DuplicateLoad,
+    FillLoad,
     MoveLoad,
     PutLoad,
     SetCell,
     TakeOff,
 )
+from lucernis.plan.parts import Load
 from lucernis.plan.units import parse_length_m
 
 
@@ -53,6 +55,23 @@ def add_loads(desk: Desk, edit: AddLoads) -> None:
                 except LucernisError as error:
                     error.field = f"rows/{number}/{column}"
                     raise
+
+
+def fill(desk: Desk, edit: FillLoad) -> None:
+    """Fields a load still has at their default take usual figures: watts only where neither watts nor amps are typed,
+    starting current and cycles only as pairs nobody has begun."""
+    part = desk.load(edit.part)
+    typed = part.get("power_w") is not None or part.get("current_a") is not None
+    paired = {"inrush_factor": "inrush_s", "cycle_on_s": "cycle_off_s"}
+    partner = paired | {other: one for one, other in paired.items()}
+    begun = {name for name in partner if part.get(name) is not None}
+    for name, value in edit.values.items():
+        default = Load.model_fields[name].default
+        if part.get(name, default) != default or (name == "power_w" and typed):
+            continue
+        if name in partner and (name in begun or partner[name] in begun):
+            continue
+        part[name] = value
 
 
 def duplicate(desk: Desk, edit: DuplicateLoad) -> None:

@@ -21,6 +21,12 @@ class Operation(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
+FillField = Literal[
+    "device", "behaviour", "power_w", "hours_per_day", "sensitive", "keyed", "stays_live", "inrush_factor", "inrush_s",
+    "cycle_on_s", "cycle_off_s",
+]  # fmt: skip
+
+
 class SetCell(Operation):
     """Type a text into one cell of the load list."""
 
@@ -39,6 +45,14 @@ class AddLoads(Operation):
     after: str | None = None
     block: str | None = None
     confirmed: bool = False
+
+
+class FillLoad(Operation):
+    """Fill a load from a generic consumer; what a person has typed or chosen stays."""
+
+    op: Literal["fill_load"]
+    part: str
+    values: dict[FillField, str | float | bool] = Field(max_length=20)
 
 
 class DuplicateLoad(Operation):
@@ -264,6 +278,7 @@ class SetFields(Operation):
 Edit = Annotated[
     SetCell
     | AddLoads
+    | FillLoad
     | DuplicateLoad
     | DeletePart
     | MoveLoad

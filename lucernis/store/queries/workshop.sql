@@ -30,3 +30,15 @@ DELETE FROM weather WHERE name = :name;
 -- name: get_weather_count()
 -- How many there are.
 SELECT count(*) AS files FROM weather;
+
+-- name: list_consumers()
+-- In the order of the list they came in.
+SELECT row FROM consumer ORDER BY place;
+
+-- name: delete_consumers()
+-- A list that is brought in takes the place of the one before.
+DELETE FROM consumer;
+
+-- name: insert_consumer(place, row)
+-- One line of a list.
+INSERT INTO consumer (place, row) VALUES (:place, :row);

@@ -22,6 +22,20 @@ export const practiceQuery = queryOptions({
   staleTime: Infinity,
 });
 
+export const consumersQuery = queryOptions({
+  queryKey: ["consumers"],
+  queryFn: () => answered(client.GET("/api/consumers")),
+  staleTime: Infinity,
+});
+
+export const matchQuery = (typed: string[]) =>
+  queryOptions({
+    queryKey: ["consumers", "match", typed],
+    queryFn: () => answered(client.GET("/api/consumers/match", { params: { query: { typed } } })),
+    enabled: typed.length > 0,
+    staleTime: Infinity,
+  });
+
 export type PictureKind = "map" | "board" | "fuse-window" | "pinch";
 
 // The revision is part of the key: a picture belongs to the plan as it stood.

@@ -4,6 +4,86 @@
  */
 
 export interface paths {
+    "/api/consumers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Consumers
+         * @description Every consumer, those of the workshop first.
+         */
+        get: operations["listConsumers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consumers/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Consumers
+         * @description Every consumer as CSV that can be brought in again.
+         */
+        get: operations["exportConsumers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consumers/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Consumers
+         * @description Take the workshop's own consumers in from CSV, all or none; they take the place of those before.
+         */
+        post: operations["importConsumers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consumers/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Match Consumers
+         * @description For each typed name the consumers it may mean, best first.
+         */
+        get: operations["matchConsumers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1532,6 +1612,49 @@ export interface components {
             start: components["schemas"]["End"];
         };
         /**
+         * Consumer
+         * @description A generic consumer. Watts at 12 V: the usual ones and their span; empty fields are None.
+         */
+        Consumer: {
+            /** Also */
+            also: string[];
+            /** Behaviour */
+            behaviour: string;
+            /** Cycle Off S */
+            cycle_off_s: number | null;
+            /** Cycle On S */
+            cycle_on_s: number | null;
+            /** Device */
+            device: string;
+            /** Fuse A */
+            fuse_a: number | null;
+            /** High W */
+            high_w: number;
+            /** Hours */
+            hours: number;
+            /** Inrush Factor */
+            inrush_factor: number | null;
+            /** Inrush S */
+            inrush_s: number | null;
+            /** Keyed */
+            keyed: boolean;
+            /** Low W */
+            low_w: number;
+            /** Name */
+            name: string;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /** Sensitive */
+            sensitive: boolean;
+            /** Stays Live */
+            stays_live: boolean;
+            /** Usual W */
+            usual_w: number;
+        };
+        /**
          * CostLine
          * @description One line: how much of what, at what price. `total` is None where the list has no price for it.
          */
@@ -1732,7 +1855,7 @@ export interface components {
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
@@ -1940,6 +2063,23 @@ export interface components {
             pointer: string;
         };
         /**
+         * FillLoad
+         * @description Fill a load from a generic consumer; what a person has typed or chosen stays.
+         */
+        FillLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "fill_load";
+            /** Part */
+            part: string;
+            /** Values */
+            values: {
+                [key: string]: string | number | boolean;
+            };
+        };
+        /**
          * Finding
          * @description One thing the checks caught. `what`, `why` and `mend` are one short line each.
          *
@@ -2043,7 +2183,7 @@ export interface components {
          */
         Fix: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
             /** Label */
             label: string;
         };
@@ -2891,6 +3031,19 @@ export interface components {
             copper_kg: number;
             /** Panels Kg */
             panels_kg: number;
+        };
+        /**
+         * Match
+         * @description A consumer a name may mean, with the fields it fills, and whether the name surely means it.
+         */
+        Match: {
+            consumer: components["schemas"]["Consumer"];
+            /** Sure */
+            sure: boolean;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Mode
@@ -3924,6 +4077,8 @@ export interface components {
             legs: "both" | "positive" | "negative" | "series";
             /** Length As Typed */
             length_as_typed: string | null;
+            /** Length Guessed */
+            length_guessed: boolean;
             /** Length M */
             length_m: number;
             /** Limit Frac */
@@ -5038,6 +5193,127 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    listConsumers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consumer"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportConsumers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importConsumers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consumer"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matchConsumers: {
+        parameters: {
+            query: {
+                /** @description Typed names */
+                typed: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"][][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getHealth: {
         parameters: {
             query?: never;

@@ -37,7 +37,7 @@ export function Ask(props: {
               </p>
             )}
             <div className="flex justify-end gap-2">
-              <Button onClick={props.onClose}>Leave as it is</Button>
+              <Button onClick={props.onClose}>Cancel</Button>
               <Button type="submit" look="main" disabled={props.disabled}>
                 {props.yes}
               </Button>

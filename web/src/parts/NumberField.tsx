@@ -2,17 +2,17 @@
 import { typed } from "./format";
 import { TextField } from "./Labelled";
 
-export function NumberField(props: { label: string; value: number | null | undefined; hint?: string; onCommit: (value: number | string | null) => unknown }) {
+export function NumberField(props: { label: string; value: number | null | undefined; hint?: string; percent?: boolean; onCommit: (value: number | string | null) => unknown }) {
   return (
     <TextField
       label={props.label}
       inputMode="decimal"
-      value={typed(props.value)}
+      value={typed(props.percent && props.value != null ? 100 * props.value : props.value)}
       hint={props.hint ?? ""}
       onCommit={(text) => {
         const clean = text.trim().replace(",", ".");
         const value = Number(clean);
-        void props.onCommit(clean === "" ? null : Number.isFinite(value) ? value : clean);
+        void props.onCommit(clean === "" ? null : Number.isFinite(value) ? (props.percent ? value / 100 : value) : clean);
       }}
     />
   );

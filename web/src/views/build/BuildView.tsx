@@ -77,7 +77,7 @@ export function BuildView() {
           links={[
             ["Runs CSV", fileUrl(id, "runs.csv"), false],
             ["Loads CSV", fileUrl(id, "loads.csv"), false],
-            ["Shorts CSV", fileUrl(id, "faults.csv"), false],
+            ["Short circuits CSV", fileUrl(id, "faults.csv"), false],
             ["States CSV", fileUrl(id, "states.csv"), false],
           ]}
         />

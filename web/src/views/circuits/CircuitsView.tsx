@@ -12,7 +12,7 @@ const TABS = [
   ["", "Runs"],
   ["map", "Map"],
   ["states", "States"],
-  ["shorts", "Shorts"],
+  ["shorts", "Short circuits"],
   ["parts", "Parts"],
 ] as const;
 

@@ -8,8 +8,8 @@ import { LibraryPicker } from "./LibraryPicker";
 
 const LEGS = [
   ["both", "positive and negative"],
-  ["positive", "positive alone"],
-  ["negative", "negative alone"],
+  ["positive", "positive only"],
+  ["negative", "negative only"],
   ["series", "from its negative to the other's positive"],
 ] as const;
 

@@ -4,10 +4,10 @@ import { Button } from "../../parts/Button";
 import { NumberField } from "../../parts/NumberField";
 
 const FIELDS = [
-  ["continuous_w", "Lasting power, W"],
+  ["continuous_w", "Continuous power, W"],
   ["surge_w", "Surge, W"],
-  ["efficiency_frac", "Efficiency at full power, share"],
-  ["best_efficiency_frac", "At a third of it, share"],
+  ["efficiency_frac", "Efficiency at full power, %"],
+  ["best_efficiency_frac", "At a third of it, %"],
   ["standby_w", "Switched on with nothing plugged in, W"],
   ["standby_hours", "Switched on, hours a day"],
   ["cut_off_v", "Cuts off at, V"],
@@ -27,7 +27,7 @@ export function InverterFields({ part, onSet }: { part: Load; onSet: (field: str
     <fieldset className="grid grid-cols-2 gap-3 border-t border-line pt-3">
       <legend className="text-sm font-semibold">As an inverter; its AC side is for a licensed person</legend>
       {FIELDS.map(([name, label]) => (
-        <NumberField key={name} label={label} value={held[name]} onCommit={(value) => onSet(`inverter/${name}`, value)} />
+        <NumberField key={name} label={label} percent={name.endsWith("_frac")} value={held[name]} onCommit={(value) => onSet(`inverter/${name}`, value)} />
       ))}
     </fieldset>
   );

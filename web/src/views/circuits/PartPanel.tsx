@@ -72,7 +72,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
           ) : field.type === "check" ? (
             <Check key={field.name} label={field.label} checked={held[field.name] === true} onChange={(on) => set(field.name, on)} />
           ) : (
-            <NumberField key={field.name} label={field.label} value={held[field.name] as number | null} onCommit={(value) => set(field.name, value)} />
+            <NumberField key={field.name} label={field.label} percent={field.percent ?? false} value={held[field.name] as number | null} onCommit={(value) => set(field.name, value)} />
           ),
         )}
       </div>
@@ -106,7 +106,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
             void edit([{ op: "delete_part", part: part.id }]);
           }}
         >
-          <Trash2 size={18} /> Take it out with its runs
+          <Trash2 size={18} /> Remove it with its runs
         </Button>
       </div>
       <FeedForm key={feeding} from={part} mode={feeding} onClose={() => setFeeding(null)} />

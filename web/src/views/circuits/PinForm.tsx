@@ -21,7 +21,7 @@ export function PinForm(props: {
       </p>
       <div className="mt-2 flex gap-2">
         <Button onClick={() => setOpen(true)}>Pin the {props.what}</Button>
-        {props.pinned && <Button onClick={() => void props.onLetGo()}>Let go of the pin</Button>}
+        {props.pinned && <Button onClick={() => void props.onLetGo()}>Unpin</Button>}
       </div>
       <Ask
         open={open}

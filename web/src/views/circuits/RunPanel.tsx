@@ -62,8 +62,8 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Current solved">
           <Figure workingKey={key("current_a")} text={amps(now.current_a)} label="Current solved" />
         </Line>
-        <Line name="One way">{length(run.length_m, units)}</Line>
-        <Line name={run.legs === "both" ? "There and back" : "One leg alone"}>
+        <Line name="One way">{run.length_guessed ? `~${length(run.length_m, units)}, not measured yet` : length(run.length_m, units)}</Line>
+        <Line name={run.legs === "both" ? "There and back" : "One leg only"}>
           <Figure workingKey={key("length_m")} text={length(run.loop_length_m, units)} label="There and back" />
         </Line>
         <Line name="Wire">
@@ -119,8 +119,8 @@ export function RunPanel({ run }: { run: RunReport }) {
         <Line name="Resistance, all legs">
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
-        <Line name="Least margin behind it">
-          <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Least margin" plain={run.margin_frac === null} />
+        <Line name="Min margin behind it">
+          <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Min margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
       {run.fed && <WhyHere run={run} />}
@@ -153,9 +153,9 @@ export function RunPanel({ run }: { run: RunReport }) {
           label="Conductors"
           value={doc.legs ?? "both"}
           options={[
-            ["both", "positive and negative"],
-            ["positive", "positive alone"],
-            ["negative", "negative alone"],
+            ["both", "pair"],
+            ["positive", "positive only"],
+            ["negative", "negative only"],
           ]}
           onChange={(value) => set("legs", value)}
         />
@@ -243,7 +243,7 @@ export function RunPanel({ run }: { run: RunReport }) {
       {endLoad !== undefined && <Picture kind="pinch" subject={endLoad} />}
       <div className="flex flex-wrap gap-2 border-t border-line pt-3">
         <Button onClick={() => setInserting(true)}>Put a part into it</Button>
-        <Button onClick={() => void edit([{ op: "delete_run", run: run.id }])}>Take this run out</Button>
+        <Button onClick={() => void edit([{ op: "delete_run", run: run.id }])}>Remove this run</Button>
       </div>
       <InsertForm key={String(inserting)} run={run} open={inserting} onClose={() => setInserting(false)} />
     </div>

@@ -127,11 +127,11 @@ export function RunsTab() {
                       <span className={one.role === "main" || one.role === "feeder" ? "font-semibold" : ""}>{one.name || one.finish_label}</span>
                       <span className="block text-xs text-soft">
                         from {one.start_label}
-                        {one.legs !== "both" && ` · ${one.legs} alone`}
+                        {one.legs !== "both" && ` · ${one.legs} only`}
                       </span>
                     </td>
                     <td className="px-1.5 py-1 whitespace-nowrap">
-                      <Figure workingKey={`${one.id}.length_m`} text={`${length(one.length_m, units)} / ${length(one.loop_length_m, units)}`} label={`Length of ${one.tag}`} />
+                      <Figure workingKey={`${one.id}.length_m`} text={`${one.length_guessed ? "~" : ""}${length(one.length_m, units)} / ${length(one.loop_length_m, units)}`} label={`Length of ${one.tag}`} />
                     </td>
                     <td className="py-1 text-right">
                       <Figure workingKey={`${one.id}.design_current_a`} text={amps(stateId === null ? one.design_current_a : now.current_a)} label={`Current of ${one.tag}`} />

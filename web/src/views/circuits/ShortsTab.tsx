@@ -31,7 +31,7 @@ export function ShortsTab() {
   const hot = (row: Row) => row.fault.slow_s === null || (row.fault.wire_c ?? 0) > (row.fault.limit_c ?? Infinity);
   const shown = only === "points" ? points : only === "bad" ? runs.filter(hot) : runs;
   return (
-    <section aria-label="Shorts">
+    <section aria-label="Short circuits">
       <div className="mb-2 flex flex-wrap items-center gap-3">
         <p className="grow text-soft">
           A bolted short at every point and along every run, {state ? `with the contacts of ${state.name}` : "with every contact closed"}. Strongest: cold copper, full battery. Weakest: warm copper, half charge;
@@ -52,7 +52,7 @@ export function ShortsTab() {
       {own.isLoading && <p className="text-soft">Computing the shorts of this state</p>}
       {!own.isLoading && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
       {shown.length > 0 && (
-        <WideTable label="Shorts" heads={headsOf("Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches")}>
+        <WideTable label="Short circuits" heads={headsOf("Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches")}>
           {shown.map((row) => (
             <tr key={row.key} className="border-t border-line">
               <th scope="row" className="px-1.5 text-left font-normal">

@@ -1,6 +1,6 @@
 // What a person may set on each kind of part, in the order it is asked for.
 export type Field =
-  | { name: string; label: string; type: "number"; whole?: boolean }
+  | { name: string; label: string; type: "number"; whole?: boolean; percent?: boolean }
   | { name: string; label: string; type: "check" }
   | { name: string; label: string; type: "choice"; options: readonly (readonly [string, string])[] };
 
@@ -21,6 +21,7 @@ const FAMILIES = [
 export const FAMILY_OPTIONS = FAMILIES;
 
 const number = (name: string, label: string, whole = false): Field => ({ name, label, type: "number", whole });
+const percent = (name: string, label: string): Field => ({ name, label, type: "number", percent: true });
 const check = (name: string, label: string): Field => ({ name, label, type: "check" });
 const choice = (name: string, label: string, options: readonly (readonly [string, string])[]): Field => ({ name, label, type: "choice", options });
 
@@ -40,11 +41,11 @@ export const FIELDS: Record<string, Field[]> = {
       ["house", "house side"],
       ["starter", "starts the engine"],
     ]),
-    number("discharge_a", "Greatest lasting discharge, A"),
+    number("discharge_a", "Max continuous discharge, A"),
     number("discharge_short_a", "For a few seconds, A"),
-    number("charge_a", "Greatest charge, A"),
+    number("charge_a", "Max charge, A"),
     number("charge_least_c", "Not charged below, °C"),
-    number("hottest_c", "Greatest temperature around it, °C"),
+    number("hottest_c", "Max temperature around it, °C"),
     number("heater_w", "Heater pads, W"),
     number("mass_kg", "Mass, kg"),
     number("stud_mm", "Post thread, mm"),
@@ -92,37 +93,37 @@ export const FIELDS: Record<string, Field[]> = {
       ["wired", "an ignition wire"],
       ["voltage", "its voltage"],
     ]),
-    number("out_a", "Greatest output, A"),
+    number("out_a", "Max output, A"),
     number("outputs", "Positives out", true),
-    number("efficiency_frac", "Efficiency, share"),
-    number("in_a", "Greatest input, A"),
+    percent("efficiency_frac", "Efficiency, %"),
+    number("in_a", "Max input, A"),
     number("in_low_v", "Lowest input, V"),
     number("in_high_v", "Highest input, V"),
-    number("pv_high_v", "Greatest panel voltage, V"),
-    number("pv_w", "Greatest panel power, W"),
-    number("pv_a", "Greatest panel current, A"),
-    number("hottest_c", "Greatest temperature around it, °C"),
+    number("pv_high_v", "Max panel voltage (Voc), V"),
+    number("pv_w", "Max panel power, W"),
+    number("pv_a", "Max panel current (Isc), A"),
+    number("hottest_c", "Max temperature around it, °C"),
     number("standby_w", "Standby, W"),
     check("shared_negative", "one negative for input and output"),
     check("engine_space", "made for an engine space"),
     check("splash", "made to get wet"),
   ],
   panel: [
-    number("power_w", "Greatest power of one, W"),
-    number("mp_v", "Volts at greatest power"),
+    number("power_w", "Max power of one, W"),
+    number("mp_v", "Volts at max power (Vmp)"),
     number("open_v", "Open-circuit volts"),
     number("short_a", "Short-circuit current, A"),
     number("series", "In series", true),
     number("strings", "Strings side by side", true),
-    number("open_frac_per_k", "Open-circuit volts change, share per K"),
-    number("power_frac_per_k", "Power changes, share per K"),
+    percent("open_frac_per_k", "Voc changes, % per K"),
+    percent("power_frac_per_k", "Power changes, % per K"),
     number("mass_kg", "Mass of one, kg"),
   ],
   fuse_block: [
     number("ways", "Ways", true),
     choice("family", "Fuses", FAMILIES),
-    number("way_limit_a", "Greatest fuse a way takes, A"),
-    number("total_limit_a", "Greatest current of the block, A"),
+    number("way_limit_a", "Max fuse of a way, A"),
+    number("total_limit_a", "Max current of the block, A"),
     number("second_bank_from", "Second bank from way", true),
     check("negative_bar", "has a bar for the negatives"),
     check("engine_space", "made for an engine space"),
@@ -206,6 +207,7 @@ export const FIELDS: Record<string, Field[]> = {
     number("cycle_on_s", "Cycles: on, s"),
     number("cycle_off_s", "Cycles: off, s"),
     number("cycle_start_s", "Cycles: the first begins after, s"),
+    check("stays_live", "stays live with the main switch off"),
     check("engine_space", "made for an engine space"),
     check("splash", "made to get wet"),
   ],

@@ -13,6 +13,7 @@ export const Cell = memo(function Cell(props: {
   faint?: boolean;
   right?: boolean;
   placeholder?: string;
+  list?: string;
   onBlock: (text: string, row: number, column: Column) => void;
 }) {
   const { edit, undo, redo } = useActions();
@@ -43,6 +44,7 @@ export const Cell = memo(function Cell(props: {
       aria-invalid={wrong}
       value={shown}
       placeholder={props.placeholder}
+      list={props.list}
       autoComplete="off"
       className={`cell ${props.right ? "text-right font-mono" : ""} ${props.faint ? "text-soft" : ""} ${wrong ? "bg-stop-wash" : ""}`}
       onFocus={(event) => event.target.select()}
@@ -70,6 +72,9 @@ export const Cell = memo(function Cell(props: {
           event.preventDefault();
           commit();
           moveByKey(event, props.row, props.column);
+        } else if (props.list !== undefined && !untouched && ["ArrowDown", "ArrowUp"].includes(event.key)) {
+          // While a name is typed the arrows choose among what the catalogue offers.
+          return;
         } else if (moveByKey(event, props.row, props.column)) event.preventDefault();
       }}
     />

@@ -5,6 +5,7 @@ import { Figure } from "../../parts/Figure";
 import { loadFigures, usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict } from "../../parts/Verdict";
+import { NAMES_ID } from "./CatalogueBar";
 import { Cell } from "./Cell";
 import { Feed, Pick, Tick, type Options } from "./Choosers";
 
@@ -34,7 +35,7 @@ export function LoadRow(props: {
   const { plan } = envelope;
   const units = plan.units ?? "metric";
   const now = loadFigures(report, stateId);
-  const cell = (column: Column, value: string, label: string, extra: { right?: boolean; faint?: boolean; placeholder?: string } = {}) => (
+  const cell = (column: Column, value: string, label: string, extra: { right?: boolean; faint?: boolean; placeholder?: string; list?: string } = {}) => (
     <Cell part={load.id} row={row} column={column} label={`${label}, ${load.name}`} value={value} {...extra} onBlock={props.onBlock} />
   );
   const select = (column: Column, value: string, label: string, options: Options) => (
@@ -46,8 +47,10 @@ export function LoadRow(props: {
   const run = plan.runs?.find((one) => one.id === report.circuit);
   const asTyped = run?.length_as_typed ?? null;
   const isLoop = asTyped?.endsWith("loop") ?? false;
-  const oneWay = report.length_m === null ? "" : asTyped !== null && !isLoop ? asTyped : length(report.length_m, units);
-  const bothWays = report.loop_length_m === null ? "" : isLoop && asTyped !== null ? asTyped.replace(" loop", "") : length(report.loop_length_m, units);
+  const guessed = run?.length_guessed ?? false;
+  const about = guessed ? "~" : "";
+  const oneWay = report.length_m === null ? "" : asTyped !== null && !isLoop ? asTyped : about + length(report.length_m, units);
+  const bothWays = report.loop_length_m === null ? "" : isLoop && asTyped !== null ? asTyped.replace(" loop", "") : about + length(report.loop_length_m, units);
   const place = plan.places?.find((one) => one.id === load.place);
   return (
     <tr
@@ -69,7 +72,7 @@ export function LoadRow(props: {
           {report.verdict !== "good" && <Verdict grade={report.verdict} word={false} />}
         </span>
       </th>
-      <td className="min-w-40">{cell("name", load.name, "Name")}</td>
+      <td className="min-w-40">{cell("name", load.name, "Name", { list: NAMES_ID })}</td>
       <td className="min-w-19">{cell("power_w", load.power_w ? typed(load.power_w) : short(report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
       <td className="min-w-19">{cell("current_a", load.current_a ? typed(load.current_a) : short(report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
       <td className="min-w-38">
@@ -80,7 +83,7 @@ export function LoadRow(props: {
       <td className="text-right">
         <Figure workingKey={`${load.id}.ah_per_day`} text={chargeADay(report.ah_per_day)} label={`Charge a day of ${load.name}`} plain={report.ah_per_day === null} />
       </td>
-      <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop, placeholder: "no run" })}</td>
+      <td className="min-w-22">{cell("length", oneWay, "One way", { right: true, faint: isLoop || guessed, placeholder: "no run" })}</td>
       <td className="min-w-22">{cell("loop_length", bothWays, "There and back", { right: true, faint: !isLoop, placeholder: "no run" })}</td>
       <td className="text-right">
         <Figure workingKey={`${load.id}.conductor_drop_frac`} text={now.on && report.circuit !== null ? percent(now.conductor_drop_frac) : "off"} label={`Drop in the conductors at ${load.name}`} plain={!now.on || report.circuit === null} />
@@ -96,8 +99,8 @@ export function LoadRow(props: {
       </td>
       <td>{flag("sensitive", "Sensitive")}</td>
       <td>{flag("keyed", "Keyed")}</td>
-      <td className="min-w-22">{cell("maker_least", sizeText(load.maker?.least), "Maker's least wire", { placeholder: "any" })}</td>
-      <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's greatest wire", { placeholder: "any" })}</td>
+      <td className="min-w-22">{cell("maker_least", sizeText(load.maker?.least), "Maker's min wire", { placeholder: "any" })}</td>
+      <td className="min-w-22">{cell("maker_greatest", sizeText(load.maker?.greatest), "Maker's max wire", { placeholder: "any" })}</td>
       <td className="min-w-14">{cell("maker_fuse_a", typed(load.maker?.fuse_a), "Maker's fuse", { right: true, placeholder: "any" })}</td>
       <td className="text-right">
         <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} plain={report.power_w === null} />

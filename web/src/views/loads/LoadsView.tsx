@@ -10,12 +10,13 @@ import { usePlan } from "../../parts/plan";
 import type { Options } from "./Choosers";
 import { blockEdits, focusCell } from "./grid";
 import { LoadRow } from "./LoadRow";
+import { CatalogueBar, ConsumerNames } from "./CatalogueBar";
 import { LoadsImport } from "./LoadsImport";
 
 const HEADS: [string, string][] = [
   ["Tag", ""], ["Name", ""], ["Watts", "each"], ["Amps", "each"], ["Behaviour", ""], ["Count", ""], ["Hours", "a day"],
   ["A day", ""], ["One way", ""], ["There", "and back"], ["Drop", ""], ["Fed from", ""], ["Place", ""], ["Sensi-", "tive"],
-  ["Keyed", ""], ["Maker:", "least wire"], ["Maker:", "greatest"], ["Maker:", "fuse A"], ["Design", "current"], ["", ""],
+  ["Keyed", ""], ["Maker:", "min wire"], ["Maker:", "max wire"], ["Maker:", "fuse A"], ["Design", "current"], ["", ""],
 ];
 
 export function LoadsView() {
@@ -140,6 +141,8 @@ export function LoadsView() {
         Enter goes down, arrows move, Alt+↑↓ moves the row, Alt+C copies it, Alt+Backspace deletes it. Type watts or amps, one
         way or there and back: the grey one is computed.
       </p>
+      <ConsumerNames />
+      <CatalogueBar loads={loads} />
       {file !== null && <LoadsImport file={file} onClose={() => setFile(null)} />}
     </section>
   );

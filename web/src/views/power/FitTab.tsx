@@ -46,7 +46,7 @@ export function FitTab() {
                 {row.name}
               </th>
               <td className="px-1.5 py-1 align-top whitespace-nowrap">
-                {watts(row.ac_w)} <span className="block text-xs text-soft">{row.mode === "surge" ? "surge" : "lasting"}</span>
+                {watts(row.ac_w)} <span className="block text-xs text-soft">{row.mode === "surge" ? "surge" : "continuous"}</span>
               </td>
               <td className="px-1.5 py-1 align-top text-sm">{SCHOOL[row.school]}</td>
               <td className="px-1.5 align-top font-mono whitespace-nowrap">

@@ -20,6 +20,9 @@ export function HabitsForm() {
   const number = (field: keyof typeof energy, label: string, hint = "") => (
     <NumberField label={label} hint={hint} value={energy[field] as number | null} onCommit={(value) => set(field, value)} />
   );
+  const percentOf = (field: keyof typeof energy, label: string, hint = "") => (
+    <NumberField label={label} hint={hint} percent value={energy[field] as number | null} onCommit={(value) => set(field, value)} />
+  );
   const day = energy.day ?? [];
   const stops = energy.stops ?? [];
   return (
@@ -67,8 +70,8 @@ export function HabitsForm() {
               <NumberField label="Days" value={stop.days} onCommit={(value) => set(`stops/${index}/days`, value)} />
               <NumberField label="Latitude, °" value={stop.latitude_deg} onCommit={(value) => set(`stops/${index}/latitude_deg`, value)} />
               <NumberField label="Longitude, °" value={stop.longitude_deg} onCommit={(value) => set(`stops/${index}/longitude_deg`, value)} />
-              <NumberField label="Shade, share" value={stop.shade_frac} onCommit={(value) => set(`stops/${index}/shade_frac`, value)} />
-              <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/${index}` }])}>Take it out</Button>
+              <NumberField label="Shade, %" percent value={stop.shade_frac} onCommit={(value) => set(`stops/${index}/shade_frac`, value)} />
+              <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/${index}` }])}>Remove</Button>
             </div>
           </details>
         ))}
@@ -79,11 +82,11 @@ export function HabitsForm() {
       </fieldset>
       <div className="grid grid-cols-2 gap-2">
         <Choice label="Month" value={String(energy.month ?? 6)} options={MONTHS} onChange={(value) => set("month", Number(value))} />
-        <Choice label="Weather" value={energy.weather ?? ""} options={[["", "clear sky and shares"], ...files.map((one) => [one, `file ${one}`] as const)]} onChange={(value) => set("weather", value === "" ? null : value)} />
-        {number("fair_frac", "Fair week, share of clear sky")}
-        {number("poor_frac", "Poor week, share")}
+        <Choice label="Weather" value={energy.weather ?? ""} options={[["", "clear sky, fair and poor"], ...files.map((one) => [one, `file ${one}`] as const)]} onChange={(value) => set("weather", value === "" ? null : value)} />
+        {percentOf("fair_frac", "Fair weather, % of clear sky")}
+        {percentOf("poor_frac", "Poor weather, % of clear sky")}
         {number("days", "To last without charge, days")}
-        {number("usable_frac", "Share of the bank used", "by chemistry when empty")}
+        {percentOf("usable_frac", "Used of the bank, %", "by chemistry when empty")}
         {number("outside_c", "Air by day, °C")}
         {number("battery_c", "Bank, °C")}
         {number("coldest_c", "Coldest morning with sun, °C")}

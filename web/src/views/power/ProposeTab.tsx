@@ -14,7 +14,7 @@ import { lines, type Wishes } from "./queries";
 
 type Proposal = Schemas["Proposal"];
 
-const FIRST: Wishes = { days: 2, drive_hours: 1.5, leaning: "middle", nominal_v: 12, chemistry: "lfp", sun: true, shore: true, starter_length_m: 5, roof_length_m: 4 };
+const FIRST: Wishes = { days: 2, drive_hours: 1.5, leaning: "middle", nominal_v: 12, chemistry: "lfp", sun: true, shore: true, starter_length_m: 5, roof_m2: 4, roof_length_m: 4 };
 const LEANINGS = [
   ["lean", "lean: no more than the sums ask"],
   ["middle", "middle"],
@@ -26,6 +26,8 @@ const CHEMISTRIES = [
   ["flooded", "flooded lead"],
 ] as const;
 const OUTCOME: Record<string, string> = { nothing: "nothing to do", cannot: "cannot be done here", left: "left out", done: "" };
+const FOOT = 0.3048;
+const SQUARE_FOOT = FOOT * FOOT;
 const VOLTS = [
   ["12", "12 V"],
   ["24", "24 V"],
@@ -67,6 +69,11 @@ export function ProposeTab() {
     return true;
   };
   const number = (name: keyof Wishes, label: string) => <NumberField label={label} value={wishes[name] as number} onCommit={(value) => value !== null && set(name, value)} />;
+  // Lengths and areas in the units of the plan.
+  const feet = envelope.plan.units === "us";
+  const inUnits = (name: keyof Wishes, label: string, per: number) => (
+    <NumberField label={label} value={Number(((wishes[name] as number) / per).toPrecision(3))} onCommit={(value) => typeof value === "number" && set(name, value * per)} />
+  );
   const shown = made !== null && made.revision === envelope.revision ? made.proposal : null;
   const error = ask.error ?? take.error;
   return (
@@ -87,9 +94,10 @@ export function ProposeTab() {
         <Choice label="Nominal voltage" value={String(wishes.nominal_v)} options={VOLTS} onChange={(value) => set("nominal_v", Number(value))} />
         <Choice label="Chemistry" value={wishes.chemistry} options={CHEMISTRIES} onChange={(value) => set("chemistry", value)} />
         <Check label="panels on the roof" checked={wishes.sun} onChange={(on) => set("sun", on)} />
-        <Check label="a shore charger" checked={wishes.shore} onChange={(on) => set("shore", on)} />
-        {number("starter_length_m", "From the starter battery, m one way")}
-        {number("roof_length_m", "From the roof, m one way")}
+        <Check label="a mains charger (shore power)" checked={wishes.shore} onChange={(on) => set("shore", on)} />
+        {wishes.sun && inUnits("roof_m2", feet ? "Free roof, sq ft" : "Free roof, m²", feet ? SQUARE_FOOT : 1)}
+        {inUnits("starter_length_m", `From the starter battery, ${feet ? "ft" : "m"} one way`, feet ? FOOT : 1)}
+        {wishes.sun && inUnits("roof_length_m", `From the roof, ${feet ? "ft" : "m"} one way`, feet ? FOOT : 1)}
         <Button type="submit" look="main" disabled={ask.isPending}>
           {ask.isPending ? "Working it out" : "Propose a system"}
         </Button>
@@ -124,12 +132,12 @@ export function ProposeTab() {
                         return true;
                       }}
                     />
-                    <span className="text-sm text-soft">{step.changes_plan ? `${step.changes.length} changes` : OUTCOME[step.outcome]}</span>
+                    <span className="text-sm text-soft">{OUTCOME[step.outcome]}</span>
                   </div>
                   <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>
                   {step.changes.length > 0 && (
                     <details>
-                      <summary className="flex min-h-11 cursor-pointer items-center text-sm">In the plan</summary>
+                      <summary className="flex min-h-11 cursor-pointer items-center text-sm">Included · {step.changes.length} changes</summary>
                       <ul className="list-disc pl-5 text-sm">
                         {step.changes.map((line) => (
                           <li key={line}>{line}</li>
@@ -157,9 +165,9 @@ export function ProposeTab() {
               <Button look="main" disabled={take.isPending || ask.isPending || !shown.steps.some((one) => one.changes_plan)} onClick={() => take.mutate()}>
                 {left.length === 0 ? "Take all of it" : "Take what is ticked"}
               </Button>
-              <Button onClick={() => setMade(null)}>Refuse it</Button>
+              <Button onClick={() => setMade(null)}>Discard</Button>
             </div>
-            <p className="text-sm text-soft">A proposal is a plan to be checked by a competent person, not an approval. Lengths are those of the plan or of the wishes: measure them.</p>
+            <p className="text-sm text-soft">A proposal is a plan to be checked by a competent person, not an approval. Lengths shown with ~ are guessed: measure them.</p>
           </>
         )}
       </div>

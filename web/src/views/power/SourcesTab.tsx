@@ -31,7 +31,7 @@ function Bank({ power }: { power: Power }) {
           </span>
         )}
       </h3>
-      <WideTable label="Batteries" heads={headsOf("Battery", "Chemistry", "Capacity", "Gives, worst state", "Made for", "For seconds", "Takes", "Inside", "Into a short", "Mass")}>
+      <WideTable label="Batteries" heads={headsOf("Battery", "Chemistry", "Capacity", "Load, worst state", "Continuous", "Short-time", "Max charge", "Internal R", "Short-circuit", "Mass")}>
         {power.batteries.map((one) => (
           <tr key={one.id} className="border-t border-line">
             <th scope="row" className="px-1.5 text-left font-normal">
@@ -76,7 +76,7 @@ function Chargers({ power }: { power: Power }) {
       {power.chargers.length === 0 ? (
         <p className="border border-dashed border-line bg-sheet p-6 text-center">Nothing charges yet. Add a charger, or let one be proposed.</p>
       ) : (
-        <WideTable label="Chargers" heads={headsOf("Charger", "Fed", "Rated", "Gives through its wires", "At its input", "Power", "Panels", "Open volts, coldest")}>
+        <WideTable label="Chargers" heads={headsOf("Charger", "Fed", "Rated", "Delivers (as wired)", "Input", "Power", "Panels", "Voc, coldest morning")}>
           {power.chargers.map((one) => (
             <tr key={one.id} className="border-t border-line">
               <th scope="row" className="px-1.5 text-left font-normal">

@@ -101,7 +101,7 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         <h1 className="grow text-2xl font-bold">
           <span className="border-b-4 border-copper">Lucernis</span> <span className="font-normal text-soft">{archived ? "off the shelf" : "jobs on the shelf"}</span>
         </h1>
-        <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show jobs taken off"}</Button>
+        <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show archived jobs"}</Button>
         <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           Library of parts
         </Link>
@@ -133,7 +133,7 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         {isPending && !error && <p>Reading the shelf</p>}
         {data?.length === 0 && (
           <p className="border border-dashed border-line bg-sheet p-8 text-center">
-            {archived ? "No job was taken off." : "The shelf is empty. Begin a job or bring in a plan."}
+            {archived ? "No job is archived." : "The shelf is empty. Begin a job or bring in a plan."}
           </p>
         )}
         <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">

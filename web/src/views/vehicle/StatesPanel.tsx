@@ -80,7 +80,7 @@ function Loads({ state, index, loads }: { state: State; index: number; loads: Lo
             </span>
             {!off.includes(load.id) && (
               <span className="w-24">
-                <NumberField label="of the time" value={share(load.id)} onCommit={(value) => setShare(load.id, value)} />
+                <NumberField label="% of the time" percent value={share(load.id)} onCommit={(value) => setShare(load.id, value)} />
               </span>
             )}
           </li>

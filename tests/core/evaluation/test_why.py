@@ -1,0 +1,112 @@
+"""Why a run has its size, what the next ones would bring, and what it stands besides: held to the choice itself."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.report import Report, RunReport
+from lucernis.demo import JOBS, demo_plan
+from lucernis.plan.document import parse_plan
+from lucernis.practice.labels import DECIDED
+from tests.helpers import part, run, small_document
+
+OFF = {"warmest_c": 0, "drop_reserve_frac": 0, "feeder_share": 0, "growth_frac": 0, "size_worth_m": 0,
+       "one_line": False, "taper": False, "roof_least_mm2": 0}  # fmt: skip
+
+
+def report_of(doc: dict[str, Any], **rules: Any) -> Report:
+    doc["practice"]["overrides"] = [{"rule": name, "value": value, "reason": "test"} for name, value in rules.items()]
+    return evaluate(parse_plan(doc))
+
+
+def one(report: Report, name: str) -> RunReport:
+    return next(run for run in report.runs if run.id == name)
+
+
+@pytest.mark.parametrize("job", JOBS)
+def test_every_run_of_the_demo_says_why(job: str) -> None:
+    for run_report in evaluate(demo_plan(job)).runs:
+        assert run_report.why.decided in DECIDED
+        assert run_report.why.thinner
+        assert run_report.why.thicker
+
+
+def test_a_pin_is_its_own_reason() -> None:
+    doc = small_document()
+    run(doc, "r3")["wire"] = {"system": "awg", "size": "8", "reason": "on the shelf"}
+    assert one(report_of(doc), "r3").why.thinner == "pinned: on the shelf"
+
+
+def test_the_thinnest_has_none_thinner_and_a_way_takes_none_thicker() -> None:
+    doc = small_document()
+    assert one(report_of(doc, **OFF), "r4").why.decided == "least"
+    part(doc, "l2").update(sensitive=True)
+    run(doc, "r3")["length_m"] = 7.0
+    why = one(report_of(doc, **OFF), "r3").why
+    assert "way of a blade block" in why.thicker
+
+
+def test_what_is_said_of_a_thinner_size_comes_true_when_it_is_pinned() -> None:
+    """Decided by drop: with the thinner size pinned, the limit is missed, and by about what was said."""
+    doc = small_document()
+    part(doc, "l2").update(sensitive=True)
+    run(doc, "r3")["length_m"] = 5.0
+    free = one(report_of(doc, **OFF), "r3")
+    assert free.why.decided == "drop"
+    label, _, text = free.why.thinner.partition(": ")
+    said = float(text.split(" %")[0])
+    pin = {"system": "awg", "reason": "test"}
+    run(doc, "r1")["wire"] = pin | {"size": one(report_of(doc, **OFF), "r1").wire.size}
+    run(doc, "r3")["wire"] = pin | {"size": label.removesuffix(" AWG")}
+    pinned = next(load for load in report_of(doc, **OFF).loads if load.id == "l2").worst
+    assert 100 * pinned.conductor_drop_frac == pytest.approx(said, abs=0.3)
+    assert pinned.conductor_drop_frac > 0.03
+
+
+def test_warmth_decides_where_the_ampacity_would_do() -> None:
+    doc = small_document()
+    part(doc, "l2").update(current_a=26.0, hours_per_day=1)
+    run(doc, "r3").update(length_m=0.4)
+    bare, warm = (one(report_of(doc, **(OFF | {"warmest_c": most})), "r3") for most in (0, 60))
+    assert warm.wire.area_mm2 > bare.wire.area_mm2
+    assert warm.why.decided == "warmth"
+    assert warm.temp_c <= 60.0 < bare.temp_c
+
+
+@pytest.mark.parametrize(("more", "holds"), [(0.9, True), (1.25, False)])
+def test_reserve_of_length_is_where_the_limit_is(more: float, holds: bool) -> None:
+    doc = small_document()
+    part(doc, "l2").update(sensitive=True)
+    first = one(report_of(doc), "r3")
+    assert first.reserve.length_m is not None
+    pin = {"system": "awg", "size": first.wire.size, "reason": "test"}
+    feeder = one(report_of(doc), "r1").wire.size
+    run(doc, "r3").update(wire=pin, length_m=4.0 + more * first.reserve.length_m)
+    run(doc, "r1").update(wire=pin | {"size": feeder})
+    codes = {(found.code, found.subject) for found in report_of(doc).findings}
+    assert (("drop-over-limit", "l2") in codes) is not holds
+
+
+@pytest.mark.parametrize(("share", "holds"), [(0.95, True), (1.1, False)])
+def test_reserve_of_heat_is_where_the_ampacity_ends(share: float, holds: bool) -> None:
+    doc = small_document()
+    part(doc, "l2").update(current_a=20.0, behaviour="constant_current")
+    run(doc, "r3").update(length_m=0.5, zone="z1")
+    first = one(report_of(doc, **OFF), "r3")
+    assert first.reserve.ambient_k is not None
+    run(doc, "r3").update(wire={"system": "awg", "size": first.wire.size, "reason": "test"})
+    doc["zones"][0]["ambient_c"] = 30.0 + share * first.reserve.ambient_k
+    hot = one(report_of(doc, **OFF), "r3")
+    assert hot.wire.ampacity_a is not None
+    assert (hot.wire.ampacity_a >= hot.greatest_a) is holds
+
+
+def test_rules_switched_off_bring_back_the_bare_minimum() -> None:
+    doc = small_document()
+    bare = report_of(doc, **OFF)
+    assert sum(r.wire.area_mm2 * r.loop_length_m for r in bare.runs) <= sum(
+        r.wire.area_mm2 * r.loop_length_m for r in report_of(doc).runs
+    )
