@@ -94,7 +94,8 @@ def test_drawings_of_an_empty_plan_are_still_a_paper() -> None:
 
 def test_run_sheet_tells_single_legs_parallel_conductors_and_fuses_at_both_ends() -> None:
     heron = " ".join(" ".join(pages("run-sheet.pdf", demo_plan("heron"), "a4")).split())
-    assert re.search(r"2 × \d+ mm²", heron)
+    tern = " ".join(" ".join(pages("run-sheet.pdf", demo_plan("tern"), "a4")).split())
+    assert re.search(r"2 × \d+ B&S", tern)
     assert "C01 +" in heron
     assert "C24 −" in heron
     doc = small_document()

@@ -83,7 +83,7 @@ def test_pin_shows_what_it_would_have_been_and_asks_the_reason(job: Open) -> Non
     dialog.get_by_label("Reason").fill("end of a spool")
     dialog.get_by_role("button", name="Pin", exact=True).click()
     expect(page.get_by_text("16 mm²; it would be 1.5 mm². end of a spool")).to_be_visible()
-    page.get_by_role("button", name="Unpin").click()
+    page.get_by_role("button", name="Unpin", exact=True).click()
     expect(page.get_by_text("1.5 mm², computed")).to_be_visible()
 
 
@@ -136,8 +136,8 @@ def test_switch_practice_shows_what_changes_first(job: Open) -> None:
     page = job("Tern", "vehicle")
     page.get_by_label("Practice set").select_option("small_craft_us")
     dialog = page.get_by_role("dialog", name="Switch to Small craft, US")
-    expect(dialog).to_contain_text("Runs that change: 20 of 21")
-    expect(dialog).to_contain_text("12 AWG")
+    expect(dialog).to_contain_text("Runs that change: 21 of 21")
+    expect(dialog).to_contain_text("16 AWG")
     dialog.get_by_role("button", name="Switch").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")
     assert plan_of(page)["report"]["practice_set"] == "small_craft_us"
