@@ -260,6 +260,34 @@ def proposals() -> list[str]:
     ]
 
 
+OFF = {
+    "warmest_c": 0, "drop_reserve_frac": 0, "feeder_share": 0, "growth_frac": 0, "size_worth_m": 0, "one_line": False,
+    "taper": False, "roof_least_mm2": 0,
+}  # fmt: skip
+
+
+def choosing() -> list[str]:
+    """Sizes with every rule of an installer on, against the bare minimum."""
+    lines = [
+        "| job | sizes with all rules | bare minimum | ratio | sizes in use | bare | copper | bare |",
+        "|---|---|---|---|---|---|---|---|",
+    ]
+    for name in JOBS:
+        plan = demo_plan(name)
+        doc = plan_document(plan)
+        doc["practice"]["overrides"] = [
+            {"rule": rule, "value": value, "reason": "bench"} for rule, value in OFF.items()
+        ]
+        bare = parse_plan(doc)
+        times = [best_s(lambda one=one: size_plan(one, plan_rules(one)), 9) for one in (plan, bare)]  # type: ignore[misc]
+        full, least = (evaluate(one, with_working=False).summary for one in (plan, bare))
+        lines.append(
+            f"| {name} | {1000 * times[0]:.0f} ms | {1000 * times[1]:.0f} ms | {times[0] / times[1]:.2f} | "
+            f"{len(full.sizes)} | {len(least.sizes)} | {full.copper_kg:.1f} kg | {least.copper_kg:.1f} kg |"
+        )
+    return ["## Choosing as an installer does", "", *lines]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -275,7 +303,7 @@ def main() -> None:
         "process, start and reading of the netlist included, because that is what using it would cost.",
         "",
     ]
-    for section in (circuits, edits, large, demo_reports, shorts, days, proposals, browser_picture):
+    for section in (circuits, edits, large, choosing, demo_reports, shorts, days, proposals, browser_picture):
         lines = section()
         print("\n".join(lines), flush=True)
         parts += [*lines, ""]

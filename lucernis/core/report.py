@@ -381,6 +381,16 @@ class StateSummary:
 
 
 @dataclass(slots=True)
+class SizeInUse:
+    """A wire size on the van: metres of it, every conductor counted, and in how many runs."""
+
+    label: str
+    area_mm2: float
+    conductor_m: float
+    runs: int
+
+
+@dataclass(slots=True)
 class Summary:
     """The meter strip, worst of all states, and the sums under the load list."""
 
@@ -391,6 +401,7 @@ class Summary:
     worst_drop_frac: Extreme
     hottest_wire_c: Extreme
     copper_kg: float
+    sizes: list[SizeInUse]
     open_stop: int
     open_fix: int
     open_look: int

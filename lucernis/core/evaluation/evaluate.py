@@ -32,6 +32,7 @@ from lucernis.core.report import (
     LoadReport,
     Report,
     RunReport,
+    SizeInUse,
     StateSummary,
     Summary,
     Working,
@@ -59,6 +60,16 @@ def _worst_drop(loads: list[LoadReport], state_id: str | None) -> Extreme:
     return Extreme(value, load.id, load.tag)
 
 
+def _sizes(runs: list[RunReport]) -> list[SizeInUse]:
+    """Sizes in use, thinnest first."""
+    found: dict[str, SizeInUse] = {}
+    for run in sorted(runs, key=lambda one: one.wire.area_mm2):
+        one = found.setdefault(run.wire.label, SizeInUse(run.wire.label, run.wire.area_mm2, 0.0, 0))
+        one.conductor_m += run.loop_length_m * run.parallel
+        one.runs += 1
+    return list(found.values())
+
+
 def _summary(filler: Filler, loads: list[LoadReport], runs: list[RunReport]) -> Summary:
     sized, plan = filler.sized, filler.plan
     battery_state = max(plan.states, key=lambda state: sized.rated[state.id].source_a).id
@@ -75,6 +86,7 @@ def _summary(filler: Filler, loads: list[LoadReport], runs: list[RunReport]) -> 
         worst_drop_frac=_worst_drop(loads, None),
         hottest_wire_c=Extreme(hottest.temp_c, hottest.id, hottest.tag) if hottest else Extreme(0.0, None, ""),
         copper_kg=copper_m3 * COPPER_KG_PER_M3,
+        sizes=_sizes(runs),
         open_stop=open_ones.count("stop"),
         open_fix=open_ones.count("fix"),
         open_look=open_ones.count("look"),

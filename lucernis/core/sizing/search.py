@@ -208,8 +208,11 @@ class Search:
                 trial, missed = self._sizes()
             else:
                 kept_at = [at for at, name in enumerate(self.limits.names) if name not in out_of_reach]
-                trial = self._cheapest(best.current_a, self._reckoned(kept_at, best, {}))
-                trial, missed = self._thinned(trial, out_of_reach), out_of_reach
+                options = self._picked(best.current_a, self._reckoned(kept_at, best, {}))
+                if self._cost(options) >= self._cost(best.options) - 1e-9:
+                    # Dearer before it is even solved.
+                    return None
+                trial, missed = self._thinned(self._attempt(options), out_of_reach), out_of_reach
         finally:
             self.cases, self._fixed = every, fixed
             if self.limits is not limits:
@@ -341,14 +344,18 @@ class Search:
     def _counts_all(self) -> bool:
         return next((case.counts == "everything" for case in self.cases.values()), False)
 
-    def _cheapest(self, current_a: dict[str, float], kept_v: dict[str, float]) -> Trial:
+    def _picked(self, current_a: dict[str, float], kept_v: dict[str, float]) -> dict[str, Option]:
+        """The cheapest sizes for currents as they are given."""
         shape = self._shape
         if shape is None or shape.cases is not self.cases or shape.fixed != self._fixed:
             shape = self._shape = Shape(self.topology, self.cases, self._roots, self._fixed, self.taper)
         picks = cheapest_options(shape, current_a, kept_v)
         # A run off the tree takes what fuse and ampacity ask; the drop search has no say in it.
         options = {run_id: case.options[picks.get(run_id, 0)] for run_id, case in self.cases.items()}
-        return self._attempt(self._followed(options))
+        return self._followed(options)
+
+    def _cheapest(self, current_a: dict[str, float], kept_v: dict[str, float]) -> Trial:
+        return self._attempt(self._picked(current_a, kept_v))
 
     def _reckoned(self, kept: list[int], trial: Trial, tightened: Mapping[int, float]) -> dict[str, float]:
         """Volts the choice may count on for each consumer: its limit, and what its least volts leave once fuses, joints

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.proposals.propose import Proposal, propose
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.choice import size_plan, state_circuit
 from lucernis.plan.model import FuseBlock, Load, Plan, Switch
 from tests.core.proposals.lists import LISTS, load_list
 from tests.law.conftest import PLANS
 from tests.law.plans import SETS
+from tests.outside.test_circuit_software import spice_node_v
 
 # Each list in one practice set here, so that every set comes to each kind; every pair in the long run.
 PAIRS = [
@@ -61,3 +64,18 @@ def test_a_fifth_of_the_ways_is_free(proposed: tuple[Plan, Proposal]) -> None:
 def test_energy_is_served_or_told(proposed: tuple[Plan, Proposal]) -> None:
     told = next(one for one in proposed[1].steps if one.id == "energy").reason
     assert "is served" in told or "would serve it" in told
+
+
+def test_worst_state_matches_ngspice(proposed: tuple[Plan, Proposal], tmp_path: Path) -> None:
+    """ngspice 39, node by node, within 1 mV, in the state that draws most."""
+    plan = proposed[0]
+    sized = size_plan(plan, plan_rules(plan))
+    worst = max(plan.states, key=lambda state: abs(sized.states[state.id].source_a))
+    theirs = spice_node_v(state_circuit(plan, sized, worst), tmp_path) | {0: 0.0}
+    result, wiring, met = sized.states[worst.id], sized.wiring, 0
+    for name in wiring.pos:
+        if name in sized.demand.switched[worst.id].live and result.part_v[name]:
+            between_v = theirs[wiring.pos[name]] - theirs[wiring.neg_at(name)]
+            assert result.part_v[name] == pytest.approx(between_v, abs=1e-3)
+            met += 1
+    assert met >= 6

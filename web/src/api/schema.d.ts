@@ -4483,6 +4483,20 @@ export interface components {
             };
         };
         /**
+         * SizeInUse
+         * @description A wire size on the van: metres of it, every conductor counted, and in how many runs.
+         */
+        SizeInUse: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Conductor M */
+            conductor_m: number;
+            /** Label */
+            label: string;
+            /** Runs */
+            runs: number;
+        };
+        /**
          * SizeRef
          * @description A wire size by its name.
          */
@@ -4736,6 +4750,8 @@ export interface components {
             open_look: number;
             /** Open Stop */
             open_stop: number;
+            /** Sizes */
+            sizes: components["schemas"]["SizeInUse"][];
             /** States */
             states: components["schemas"]["StateSummary"][];
             /** Waived */

@@ -53,6 +53,7 @@ export function RunPanel({ run }: { run: RunReport }) {
   return (
     <div className="space-y-5">
       <FindingsHere findings={findings} />
+      {run.fed && <WhyHere run={run} />}
       <dl>
         <Line name="From">{run.start_label}</Line>
         <Line name="To">{run.finish_label}</Line>
@@ -123,7 +124,6 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Min margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
-      {run.fed && <WhyHere run={run} />}
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="One way"

@@ -180,6 +180,12 @@ export function RunsTab() {
           </table>
         </div>
       )}
+      {envelope.report.summary.sizes.length > 0 && (
+        <p className="mt-2 text-sm text-soft">
+          Sizes in use, length of conductor:{" "}
+          {envelope.report.summary.sizes.map((one) => `${one.label} ${length(one.conductor_m, units)} in ${one.runs} ${one.runs === 1 ? "run" : "runs"}`).join(" · ")}
+        </p>
+      )}
     </section>
   );
 }

@@ -44,7 +44,7 @@ function Answers() {
   const lasts = found.days_planned === null || found.days_planned === undefined ? null : found.days_planned >= (found.days_asked ?? 0);
   return (
     <div className="mb-3 flex flex-wrap gap-2">
-      <Answer question="Will it last?" grade={lasts === null ? null : lasts ? "good" : "fix"}>
+      <Answer question="Will it last?" grade={lasts === null ? null : lasts ? "good" : "look"}>
         {found.days_planned == null ? "nothing draws" : <b><Figure workingKey="days.7.planned" text={daysLong(found.days_planned)} label="Days without charge" /></b>} <span className="text-sm text-soft">without charge, {daysLong(found.days_asked)} asked · {chargeADay(found.ah_per_day)} a day with losses</span>
       </Answer>
       <Answer question="Will it refill?" grade={poor === undefined ? null : poor.lowest_soc >= (found.planned_low_soc ?? 0) ? "good" : "look"}>
