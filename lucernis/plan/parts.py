@@ -6,10 +6,11 @@ A rating that is absent is not known; then no check can say that it is kept.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from lucernis.plan.ac_side import AcDevice, ac_need
 from lucernis.plan.base import Amps, Doc, PartBase, Seconds, SizeRef
 from lucernis.plan.source_parts import Alternator, Battery, Charger, Inverter, Isolator, Panel
 from lucernis.practice.rules import FuseFamily
@@ -147,6 +148,26 @@ class Load(PartBase):
     )
     maker: Maker = Maker()
     inverter: Inverter | None = Field(default=None, description="Ratings of an inverter; its watts are then AC watts.")
+    ac: tuple[AcDevice, ...] = Field(
+        default=(), max_length=40, description="What runs on AC behind an inverter; its watts and hours follow from it."
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _by_its_devices(cls, data: Any) -> Any:
+        """Watts in use and hours follow from the devices on AC where there are any."""
+        if not isinstance(data, dict):
+            return data
+        if not isinstance(data.get("ac"), list | tuple) or not data["ac"]:
+            return data | {"ac": ()} if data.get("ac") == [] else data
+        devices = [one if isinstance(one, AcDevice) else AcDevice.model_validate(one) for one in data["ac"]]
+        need = ac_need(devices)
+        return data | {
+            "ac": tuple(devices),
+            "power_w": need.continuous_w,
+            "current_a": None,
+            "hours_per_day": need.hours_per_day,
+        }
 
     @model_validator(mode="after")
     def _one_of_watts_and_amps(self) -> Load:
@@ -154,6 +175,8 @@ class Load(PartBase):
             raise ValueError("give power_w or current_a, not both")
         if self.inverter is not None and (self.device != "inverter" or self.count != 1):
             raise ValueError("inverter: only for one device that is an inverter")
+        if self.ac and self.device != "inverter":
+            raise ValueError("ac: only behind an inverter")
         if self.inverter is not None and self.current_a is not None:
             raise ValueError("inverter: give its AC power_w, not amps")
         return self

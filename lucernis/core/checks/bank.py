@@ -11,8 +11,9 @@ from lucernis.core.power.bank import BankFigures
 from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.report import Fix
 from lucernis.core.sizing.places import zone_of_places
+from lucernis.plan.ac_side import ac_need
 from lucernis.plan.edits.operations import SetFields
-from lucernis.plan.model import Battery, Charger, Part, Run
+from lucernis.plan.model import Battery, Charger, Load, Part, Run
 from lucernis.practice.tables import load_table
 
 # A usual limit that is used so far is worth a look at the sheet: common practice, no source.
@@ -32,11 +33,39 @@ def check_bank(raised: Raised, bank: BankFigures | None) -> None:
             if part.use == "starter":
                 _starter(raised, part)
     _cold(raised)
+    _ac_sides(raised)
     if bank is None:
         return
     _limits(raised, bank)
     _joined(raised, bank)
     _sharing(raised, bank)
+
+
+def _ac_sides(raised: Raised) -> None:
+    """Inverters against what is listed behind them."""
+    for load in raised.plan.parts:
+        if not isinstance(load, Load) or load.inverter is None or not load.ac:
+            continue
+        need = ac_need(load.ac)
+        if need.continuous_w > load.inverter.continuous_w * 1.0001:
+            raised.on_part(
+                "inverter-below-ac",
+                load,
+                what=f"{' and '.join(need.together[:4])} take {need.continuous_w:.0f} W on AC; {load.name} gives "
+                f"{load.inverter.continuous_w:.0f} W",
+                mend="A larger inverter, or note what never runs together.",
+                asked=f"{need.continuous_w:.0f} W on AC together",
+                power_w=need.continuous_w,
+            )
+        surge_w = load.inverter.surge_w
+        if surge_w is not None and need.surge_w > surge_w * 1.0001:
+            raised.on_part(
+                "inverter-start-below-ac",
+                load,
+                what=f"{need.starting} starts with {need.surge_w:.0f} W; {load.name} gives {surge_w:.0f} W at a start",
+                mend="A larger inverter, a soft start, or start it alone.",
+                power_w=need.surge_w,
+            )
 
 
 def _said_by(limit: Limit) -> str:

@@ -16,6 +16,7 @@ from lucernis.core.proposals.sun import put_sun, tell_energy
 from lucernis.core.proposals.wishes import Wishes, next_unit
 from lucernis.core.report import Finding
 from lucernis.errors import LucernisError
+from lucernis.plan.ac_side import ac_need
 from lucernis.plan.document import check_plan, parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import FeedPart
@@ -61,7 +62,11 @@ def rate_inverter(plan: Plan, wishes: Wishes) -> Outcome | None:
     for load in plan.parts:
         if not isinstance(load, Load) or load.device != "inverter" or load.inverter is not None or not load.power_w:
             continue
-        unit = next_unit("inverter", load.power_w * _INVERTER_ROOM)
+        wanted_w = load.power_w * _INVERTER_ROOM
+        if load.ac:
+            # Half of what starts: usual inverters give twice their power for a moment.
+            wanted_w = max(wanted_w, ac_need(load.ac).surge_w / 2)
+        unit = next_unit("inverter", wanted_w)
         part = document_part(doc, load.id)
         part["inverter"] = dict(unit.fields)
         part["behaviour"], part["count"], part["rated_v"] = "constant_power", 1, None

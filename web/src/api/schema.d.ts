@@ -912,6 +912,33 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcDevice
+         * @description A device on AC: what it draws, for how long, how it starts, and whether it runs beside the others.
+         */
+        AcDevice: {
+            /**
+             * Alone
+             * @description Never on together with the others.
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * Hours Per Day
+             * @default 1
+             */
+            hours_per_day: number;
+            /**
+             * Inrush Factor
+             * @description Starting power as a multiple of its running power.
+             * @default 1
+             */
+            inrush_factor: number;
+            /** Name */
+            name: string;
+            /** Power W */
+            power_w: number;
+        };
+        /**
          * AddBlock
          * @description Feed a new fuse block from here.
          */
@@ -2739,6 +2766,12 @@ export interface components {
          * @description A consumer. Watts or amps, never both: the other is computed.
          */
         Load: {
+            /**
+             * Ac
+             * @description What runs on AC behind an inverter; its watts and hours follow from it.
+             * @default []
+             */
+            ac: components["schemas"]["AcDevice"][];
             /**
              * Behaviour
              * @default constant_power

@@ -17,6 +17,7 @@ import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { FIELDS } from "./fields";
 import { FeedForm } from "./FeedForm";
+import { AcList } from "./AcList";
 import { InverterFields } from "./InverterFields";
 
 export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) {
@@ -77,6 +78,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
         )}
       </div>
       {part.kind === "load" && part.device === "inverter" && <InverterFields part={part} onSet={set} />}
+      {part.kind === "load" && part.device === "inverter" && <AcList part={part} onSet={set} />}
       {touching.length > 0 && (
         <div>
           <h3 className="mb-1 text-sm font-semibold">Runs on it</h3>
