@@ -158,3 +158,38 @@ def test_address_of_nothing_leads_back(quiet: Page, base: str) -> None:
     quiet.goto(f"{base}/nowhere/at/all")
     quiet.get_by_role("link", name="Back to the shelf").click()
     expect(quiet.get_by_role("heading", name="Heron")).to_be_visible()
+
+
+def test_the_catalogue_fills_what_is_empty_and_nothing_else(job: Open) -> None:
+    page = job("Heron", "loads")
+    page.get_by_role("button", name="Add a load").click()
+    revision(page, 2)
+    name = page.get_by_label("Name, New load")
+    name.fill("Bilge pump")
+    name.press("Enter")
+    revision(page, 3)
+    told = page.get_by_role("region", name="From the catalogue")
+    expect(told).to_contain_text("48 W (24 to 90), 0.2 h a day")
+    told.get_by_role("button", name="Fill what is empty").click()
+    revision(page, 4)
+    expect(page.get_by_label("Watts each, Bilge pump")).to_have_value("48")
+    expect(page.get_by_label("One way, Bilge pump")).to_have_value("~3.00 m")
+    expect(told).to_have_count(0)
+
+
+def test_a_run_says_why_its_size_and_why_no_other(job: Open) -> None:
+    page = job("Heron", "circuits?run=r33")
+    why = page.get_by_role("region", name="Why 25 mm²: drop")
+    expect(why).to_contain_text("Not thinner: 16 mm²")
+    expect(why).to_contain_text("Not thicker: 35 mm²")
+    expect(why).to_contain_text("longer")
+
+
+def test_what_runs_on_ac_makes_the_watts_of_the_inverter(job: Open) -> None:
+    page = job("Heron", "circuits/parts?part=l11")
+    page.get_by_role("button", name="Add a device").click()
+    revision(page, 2)
+    page.get_by_label("Watts", exact=True).fill("350")
+    page.get_by_label("Watts", exact=True).press("Enter")
+    revision(page, 3)
+    expect(page.get_by_text("Together 350 W")).to_be_visible()

@@ -199,7 +199,8 @@ def _refusal(
         warm_c = limits.ambient_c + (option.temp_c - limits.ambient_c) * (1 + growth_frac) ** 2
         most_c = max(values.warmest_c, limits.ambient_c + _ALWAYS_K)
         if warm_c > most_c + 1e-6:
-            return "warm", f"would run at {warm_c:.0f} °C, {most_c:.0f} °C at most"
+            grown = f" with {100 * growth_frac:g} % more" if growth_frac else ""
+            return "warm", f"would run at {warm_c:.1f} °C{grown}, {most_c:g} °C at most"
     for guard in limits.guards:
         if not guard.stands(carried_a, values):
             return "fuse", f"carries {carried_a:.1f} A, its fuse is {guard.limit_a:g} A"

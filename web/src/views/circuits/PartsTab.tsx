@@ -41,7 +41,7 @@ export function PartsTab() {
   return (
     <section aria-label="Parts">
       <div className="mb-2 flex flex-wrap items-center gap-2">
-        <p className="grow text-soft">Open a part to set its ratings, to feed another from it or to take it out.</p>
+        <p className="grow text-soft">Open a part to set its ratings, to feed another from it or to remove it.</p>
         <Button onClick={() => setSharing(true)}>Make loads share a feeder</Button>
         <Link to="/parts" className="inline-flex min-h-11 items-center px-3 underline">
           Library

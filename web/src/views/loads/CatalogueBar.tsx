@@ -31,7 +31,6 @@ function took(one: Schemas["Consumer"]): string {
 
 export function CatalogueBar({ loads }: { loads: Load[] }) {
   const { edit } = usePlan();
-  const queries = useQueryClient();
   const bare = loads.filter((one) => (one.power_w ?? null) === null && (one.current_a ?? null) === null && one.name !== "New load");
   const { data } = useQuery(matchQuery(bare.map((one) => one.name)));
   const found = bare.flatMap((load, at) => {
@@ -43,6 +42,27 @@ export function CatalogueBar({ loads }: { loads: Load[] }) {
       (done) => done && toast.success(`Filled from the catalogue: ${found.map(({ load }) => load.name).join(", ")}`),
     );
   };
+  if (found.length === 0) return null;
+  return (
+    <section aria-label="From the catalogue" className="mb-3 border-l-4 border-copper bg-copper-wash p-2 text-sm">
+      <p className="font-semibold">The catalogue knows {found.length === 1 ? "one load" : `${found.length} loads`} without figures. Usual figures; the plate of the device wins.</p>
+      <ul className="my-1">
+        {found.map(({ load, match }) => (
+          <li key={load.id}>
+            {load.name} ← {took(match.consumer)}
+          </li>
+        ))}
+      </ul>
+      <Button look="main" onClick={fill}>
+        Fill what is empty
+      </Button>
+    </section>
+  );
+}
+
+/** The catalogue out, and a workshop's own consumers in. */
+export function CatalogueFiles() {
+  const queries = useQueryClient();
   const bringIn = async (file: File) => {
     const answer = await fetch("/api/consumers/import", { method: "POST", headers: { "content-type": "text/csv" }, body: await file.text() });
     if (!answer.ok) {
@@ -54,29 +74,12 @@ export function CatalogueBar({ loads }: { loads: Load[] }) {
     toast.success("The catalogue has your consumers first");
   };
   return (
-    <div className="mt-3 space-y-2 text-sm">
-      {found.length > 0 && (
-        <div role="status" className="border-l-4 border-copper bg-copper-wash p-2">
-          <p className="font-semibold">The catalogue knows {found.length === 1 ? "one load" : `${found.length} loads`} without figures. Usual figures; the plate of the device wins.</p>
-          <ul className="my-1">
-            {found.map(({ load, match }) => (
-              <li key={load.id}>
-                {load.name} ← {took(match.consumer)}
-              </li>
-            ))}
-          </ul>
-          <Button look="main" onClick={fill}>
-            Fill what is empty
-          </Button>
-        </div>
-      )}
-      <p className="flex flex-wrap items-center gap-2 text-soft">
+      <p className="mt-3 flex flex-wrap items-center gap-2 text-sm text-soft">
         Catalogue of generic consumers:
         <a className="inline-flex min-h-11 items-center gap-1 underline" href="/api/consumers/export">
           <FileDown size={16} /> CSV out
         </a>
         <FileButton text="Own ones in" label="Own consumers from CSV" accept=".csv,text/csv" onFile={(file) => void bringIn(file)} />
       </p>
-    </div>
   );
 }

@@ -10,7 +10,7 @@ import { usePlan } from "../../parts/plan";
 import type { Options } from "./Choosers";
 import { blockEdits, focusCell } from "./grid";
 import { LoadRow } from "./LoadRow";
-import { CatalogueBar, ConsumerNames } from "./CatalogueBar";
+import { CatalogueBar, CatalogueFiles, ConsumerNames } from "./CatalogueBar";
 import { LoadsImport } from "./LoadsImport";
 
 const HEADS: [string, string][] = [
@@ -95,6 +95,7 @@ export function LoadsView() {
           <Plus size={18} /> Add a load
         </Button>
       </div>
+      <CatalogueBar loads={loads} />
       {loads.length === 0 ? (
         <div className="border border-dashed border-line bg-sheet p-8 text-center">
           <p className="font-semibold">No loads yet</p>
@@ -142,7 +143,7 @@ export function LoadsView() {
         way or there and back: the grey one is computed.
       </p>
       <ConsumerNames />
-      <CatalogueBar loads={loads} />
+      <CatalogueFiles />
       {file !== null && <LoadsImport file={file} onClose={() => setFile(null)} />}
     </section>
   );
