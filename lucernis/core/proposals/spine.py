@@ -147,6 +147,8 @@ def put_spine(plan: Plan, wishes: Wishes) -> Outcome | None:
     hung = _hung_before(plan, sources, stays)
     if isolator is not None and (bars is None or not hung):
         return None
+    if isolator is None and any(part.kind == "shunt" for part in plan.parts):
+        return plan, "A shunt stands in the negative already: put switch and bars behind it by hand, then ask again."
     trunk = next((run for run in hung if bars in (run.start.part, run.finish.part) and run.legs == "both"), None)
     if isolator is None and trunk is not None:
         plan = _switched(plan, trunk)

@@ -233,3 +233,34 @@ def test_a_plain_link_is_not_to_be_had_between_12_and_24_volts() -> None:
     high = make_variant(demo_plan("heron"), "volts_24")
     (found,) = compare_variants(high, ["isolator"], {})
     assert "one voltage" in found.problem
+
+
+def test_a_shunt_that_is_there_is_never_bypassed() -> None:
+    doc = plan_document(listed())
+    doc["parts"].append({"kind": "shunt", "id": "h1", "name": "Shunt", "tag": "H01"})
+    doc["runs"].append(
+        {"id": "r90", "tag": "C90", "start": {"part": "b1"}, "finish": {"part": "h1"}, "length_m": 0.3,
+         "legs": "negative"}
+    )  # fmt: skip
+    before = parse_plan(doc)
+    after, proposal = propose(before, Wishes(), ["bars"])
+    told = next(step for step in proposal.steps if step.id == "bars")
+    assert after == before
+    assert "shunt" in told.reason
+
+
+def test_what_stays_live_hangs_before_the_switch_behind_the_main_fuse() -> None:
+    doc = plan_document(listed([("Alarm", "2", "24", "Desk"), ("Lamp", "10", "3", "Desk")], inverter=False))
+    for one in doc["parts"]:
+        if one["name"] == "Alarm":
+            one["stays_live"] = True
+    plan, _ = propose(parse_plan(doc), Wishes(), ["bars"])
+    stud = next(part.id for part in plan.parts if part.kind == "joint")
+    alarm = next(part.id for part in plan.parts if part.name == "Alarm")
+    feed = next(run for run in plan.runs if run.finish.part == alarm)
+    assert feed.start.part == stud
+    assert feed.fuse_at_start is not None
+    first = next(run for run in plan.runs if run.finish.part == stud)
+    assert first.start.part == "b1"
+    assert first.fuse_at_start is not None
+    assert not [one for one in evaluate(plan).findings if one.code == "live-when-off"]
