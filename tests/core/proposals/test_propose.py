@@ -147,7 +147,7 @@ def test_lithium_takes_the_plain_link_to_lead_out() -> None:
     assert any("plain contact between lithium and lead goes out" in one.reason for one in proposal.steps)
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=4, deadline=None)
 @given(
     rows=st.lists(
         st.tuples(

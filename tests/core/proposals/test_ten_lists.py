@@ -21,20 +21,14 @@ PAIRS = [
 ]
 
 
-@pytest.fixture(scope="module", params=PAIRS, ids="-".join)
-def proposed(request: pytest.FixtureRequest) -> tuple[Plan, Proposal]:
-    plan, wishes = load_list(*request.param)
-    return propose(plan, wishes)
-
-
-def test_it_ends_with_no_stop_no_fix_and_at_most_two_looks(proposed: tuple[Plan, Proposal]) -> None:
+def _it_ends_with_no_stop_no_fix_and_at_most_two_looks(proposed: tuple[Plan, Proposal]) -> None:
     found = evaluate(proposed[0], with_working=False).findings
     assert [f"{one.code} {one.tag}: {one.what}" for one in found if one.severity != "look"] == []
     looks = [f"{one.code} {one.tag}: {one.what}" for one in found if one.code != "lengths-guessed"]
     assert len(looks) <= 2, looks
 
 
-def test_everything_hangs_behind_the_switch(proposed: tuple[Plan, Proposal]) -> None:
+def _everything_hangs_behind_the_switch(proposed: tuple[Plan, Proposal]) -> None:
     plan = proposed[0]
     sized = size_plan(plan, plan_rules(plan))
     switches = {part.id for part in plan.parts if isinstance(part, Switch) and part.use == "isolator"}
@@ -46,7 +40,7 @@ def test_everything_hangs_behind_the_switch(proposed: tuple[Plan, Proposal]) -> 
     assert left == {part.name for part in plan.parts if isinstance(part, Load) and part.stays_live}
 
 
-def test_sizes_are_few_and_branches_thin(proposed: tuple[Plan, Proposal]) -> None:
+def _sizes_are_few_and_branches_thin(proposed: tuple[Plan, Proposal]) -> None:
     report = evaluate(proposed[0], with_working=False)
     branches = {one.wire.label for one in report.runs if one.role in ("branch", "onward") and one.design_current_a < 15}
     assert len(branches) <= 3
@@ -54,19 +48,19 @@ def test_sizes_are_few_and_branches_thin(proposed: tuple[Plan, Proposal]) -> Non
     assert len({one.wire.label for one in report.runs if one.fed}) <= 6
 
 
-def test_a_fifth_of_the_ways_is_free(proposed: tuple[Plan, Proposal]) -> None:
+def _a_fifth_of_the_ways_is_free(proposed: tuple[Plan, Proposal]) -> None:
     plan = proposed[0]
     for block in (part for part in plan.parts if isinstance(part, FuseBlock)):
         used = sum(run.start.part == block.id and run.start.way is not None for run in plan.runs)
         assert 0 < used <= 0.8 * block.ways + 1e-9
 
 
-def test_energy_is_served_or_told(proposed: tuple[Plan, Proposal]) -> None:
+def _energy_is_served_or_told(proposed: tuple[Plan, Proposal]) -> None:
     told = next(one for one in proposed[1].steps if one.id == "energy").reason
     assert "is served" in told or "would serve it" in told
 
 
-def test_worst_state_matches_ngspice(proposed: tuple[Plan, Proposal], tmp_path: Path) -> None:
+def _worst_state_matches_ngspice(proposed: tuple[Plan, Proposal], tmp_path: Path) -> None:
     """ngspice 39, node by node, within 1 mV, in the state that draws most."""
     plan = proposed[0]
     sized = size_plan(plan, plan_rules(plan))
@@ -79,3 +73,15 @@ def test_worst_state_matches_ngspice(proposed: tuple[Plan, Proposal], tmp_path: 
             assert result.part_v[name] == pytest.approx(between_v, abs=1e-3)
             met += 1
     assert met >= 6
+
+
+@pytest.mark.parametrize(("name", "practice"), PAIRS)
+def test_ten_lists_become_systems_an_installer_would_sign(name: str, practice: str, tmp_path: Path) -> None:
+    """One proposal each, looked at from every side: making it is what takes time."""
+    proposed = propose(*load_list(name, practice))
+    _it_ends_with_no_stop_no_fix_and_at_most_two_looks(proposed)
+    _everything_hangs_behind_the_switch(proposed)
+    _sizes_are_few_and_branches_thin(proposed)
+    _a_fifth_of_the_ways_is_free(proposed)
+    _energy_is_served_or_told(proposed)
+    _worst_state_matches_ngspice(proposed, tmp_path)
