@@ -13,11 +13,12 @@ from lucernis.core.report import Decided, Reserve, Why
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.lines import fed_by_line
 from lucernis.core.sizing.options import Case, Reason
-from lucernis.core.wire.copper import WireSize, wire_size
+from lucernis.core.sizing.stretch import Option, leg_count
+from lucernis.core.wire.copper import COPPER_KG_PER_M3, WireSize, wire_size
 from lucernis.plan.model import Plan, Run
 from lucernis.practice.rules import Rules
 
-_COPPER_KG_PER_MM2_M = 8.96e-3
+_KG_PER_MM2_M = COPPER_KG_PER_M3 * 1e-6
 _BY_REASON: dict[Reason, Decided] = {
     "no_figure": "load", "load": "load", "warm": "warmth", "fuse": "fuse", "short": "fuse", "least": "least",
     "roof": "roof", "maker_least": "maker", "output": "drop", "line": "one_size", "taper": "taper",
@@ -95,7 +96,7 @@ class WhyBook:
             whole_mm2 = self.sized.chosen[one].size.area_mm2 * self.sized.topology.runs[one].parallel
             if below[-1].area_mm2 * run.parallel < whole_mm2 * 0.999:
                 return "taper", f"{label}: thinner than {self.sized.topology.runs[one].tag}, which it feeds"
-        spared = float(case.copper[now] - case.copper[found]) * _COPPER_KG_PER_MM2_M
+        spared = float(case.copper[now] - case.copper[found]) * _KG_PER_MM2_M
         if label not in self.used:
             return "spool", f"{label}: would spare {1000 * spared:.0f} g of copper and be one more size on the van"
         return "drop", f"{label}: would have to be made up for by thicker wire behind it"
@@ -131,21 +132,22 @@ class WhyBook:
         refused = next((one for one in case.refusals if one.label == label), None)
         if refused is not None:
             return f"{label}: {refused.text}"
-        legs = 2 if run.legs == "both" else 1
-        metres = legs * run.length_m * run.parallel
-        more_kg = metres * (above[0].area_mm2 - own.area_mm2) * _COPPER_KG_PER_MM2_M
+        metres = leg_count(run) * run.length_m * run.parallel
+        more_kg = metres * (above[0].area_mm2 - own.area_mm2) * _KG_PER_MM2_M
         return f"{label}: {metres:.1f} m of it, {1000 * more_kg:.0f} g more copper, and nothing asks for it"
+
+    def _counted_ohm(self, option: Option) -> float:
+        """What a drop limit counts of a run. [Ω]"""
+        return option.total_ohm if self.sized.counts_everything else option.wire_loop_ohm
 
     def reserve(self, run: Run) -> Reserve:
         """How much more length, current or heat it stands before something is exceeded."""
         sized, case = self.sized, self.sized.cases[run.id]
         option = sized.chosen[run.id]
         carried_a = option.amp.ampacity_a
-        own_ohm = option.wire_loop_ohm if not sized.counts_everything else option.total_ohm
-        way_ohm = sum(
-            sized.chosen[one].wire_loop_ohm
-            for one in path_runs(sized.topology, sized.topology.finish_of.get(run.id, ""))
-        )
+        own_ohm = self._counted_ohm(option)
+        way = path_runs(sized.topology, sized.topology.finish_of.get(run.id, ""))
+        way_ohm = sum(self._counted_ohm(sized.chosen[one]) for one in way)
         length_m = current_a = None
         by = ""
         for lost, on, result in zip(self.lost, self.on, sized.rated.values(), strict=True):

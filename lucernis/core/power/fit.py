@@ -173,7 +173,7 @@ def _battery_cell(bank: BankFigures | None, asked_a: float, mode: Mode) -> FitCe
         return _against("battery", None, asked_a, "no battery")
     name: LimitName = "discharge_short_a" if mode == "surge" else "discharge_a"
     usual = any(string_limit(string, name).typical for string in bank.strings)
-    note = "for a few seconds, all strings" if mode == "surge" else "lasting, all strings"
+    note = "for a few seconds, all strings" if mode == "surge" else "continuous, all strings"
     limit_a = bank.discharge_short_a if mode == "surge" else bank.discharge_a
     return _against("battery", limit_a, asked_a, note + (", as is usual for its chemistry" if usual else ""))
 

@@ -136,14 +136,8 @@ def put_spine(plan: Plan, wishes: Wishes) -> Outcome | None:
     isolator = next((part.id for part in plan.parts if isinstance(part, Switch) and part.use == "isolator"), None)
     sources = _before_switch(plan)
     own_bars = bank_bars(plan)
-    bars = next(
-        (
-            part.id
-            for part in plan.parts
-            if isinstance(part, Busbar) and part.bars == "both" and part.id not in own_bars
-        ),
-        None,
-    )
+    pairs = [part.id for part in plan.parts if isinstance(part, Busbar) and part.bars == "both"]
+    bars = next((one for one in pairs if one not in own_bars), None)
     hung = _hung_before(plan, sources, stays)
     if isolator is not None and (bars is None or not hung):
         return None
@@ -315,8 +309,7 @@ def blocks_near_loads(plan: Plan, wishes: Wishes) -> Outcome | None:
     return changed, (
         "The long run is the fat one and the thin ones are short: a block of its own for "
         + ", ".join(said)
-        + ". A fifth "
-        "of the ways stays free."
+        + ". A fifth of the ways stays free."
     )
 
 

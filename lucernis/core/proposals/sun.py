@@ -210,6 +210,10 @@ def tell_energy(plan: Plan, wishes: Wishes) -> Outcome | None:
             f"{100 * course.end_soc:.0f} % at its end."
         )
     short_wh = max(0.0, (course.loads_wh + course.lost_wh - course.in_wh) / _DAYS)
+    lowest = f"A fair week is not served: {100 * course.lowest_soc:.0f} % at its lowest, {100 * low:.0f} % planned for"
+    if short_wh < 1.0:
+        # Over the week enough comes in; it does not come when it is wanted.
+        return plan, f"{lowest}, though enough comes in over the week. What would serve it: a larger bank."
     ways = []
     per_m2 = wh_per_watt(plan) * watts_per_m2()
     if wishes.sun and per_m2 > 1:
@@ -218,7 +222,4 @@ def tell_energy(plan: Plan, wishes: Wishes) -> Outcome | None:
     if amps > 0:
         ways.append(f"{short_wh / (amps * plan.nominal_v):.1f} h more of driving")
     ways.append(f"loads smaller by {short_wh:.0f} Wh")
-    return plan, (
-        f"A fair week is not served: {100 * course.lowest_soc:.0f} % at its lowest, {100 * low:.0f} % planned for; "
-        f"{short_wh:.0f} Wh a day are missing. What would serve it, a day: {', or '.join(ways)}."
-    )
+    return plan, (f"{lowest}; {short_wh:.0f} Wh a day are missing. What would serve it, a day: {', or '.join(ways)}.")

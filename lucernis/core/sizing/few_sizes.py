@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from lucernis.core.sizing.options import Case
 from lucernis.core.wire.copper import WireSize
 
-# No run is made so many times thicker for the sake of a spool.
+# No run is made so many times thicker for the sake of a spool: two or three sizes up. Common practice, no source.
 _MOST_TIMES = 2.7
 # So many sizes thinner one may be that takes another's place.
 _STEPS = 3

@@ -74,6 +74,7 @@ _MORE_BRANCH: tuple[FuseFamily, ...] = ("blade_regular", "blade_maxi", "bolt_m5"
 _FAR_ABOVE = 2.0
 _TOO_FAR = 5.0
 _SMALL_A = 40.0
+# The smallest blade on a shelf is close to any load.
 _LEAST_BLADE_A = 5.0
 
 

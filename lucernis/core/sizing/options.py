@@ -29,7 +29,7 @@ from lucernis.practice.rules import DropCounts, FuseFamily, Rules, RuleValues
 
 # Whatever drop asks, up to this a branch may go before `drop_least_a_per_mm2` holds it: 10 AWG. Common practice.
 SMALL_MM2 = 6.0
-# However warm the place, a conductor may be so much warmer. [K]
+# However warm the place, a conductor may be so much warmer. Common practice, no source. [K]
 _ALWAYS_K = 15.0
 Reason = Literal[
     "no_figure",
@@ -66,9 +66,9 @@ class Case:
     `options` are the sizes that may be used, thinnest first; where none may, `forced` is True and `options` holds
     the one size shown all the same. `refusals` says what stops the others. `leader` is the run whose size this one
     takes: a negative alone that of its positive, a link of a bank that of its trunk, a run `in_line` that of the first
-    of its line. `with_it` are the negatives that
-    take this run's size, and `beyond_ohm` the contacts and shunts its current passes besides: what a choice of size
-    has to reckon with. `counts` tells what a drop limit looks at, `guards` are the keys of the fuses it must stand.
+    of its line. `with_it` are the negatives and the runs of its line that take this run's size, and `beyond_ohm` the
+    contacts and shunts its current passes besides: what a choice of size has to reckon with. `counts` tells what a
+    drop limit looks at, `guards` are the keys of the fuses it must stand.
     """
 
     run: Run

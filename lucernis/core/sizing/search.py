@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.supplies import CHARGING
@@ -36,6 +37,7 @@ MOST_EXCHANGED = 16
 # How much of what is to spare is spent at once, boldest first: a solve that disagrees is not kept.
 _BOLD = (1.04, 1.0, 0.96, 0.6)
 _SLACK_V = 1e-7
+# A ceiling may be missed by this share of it: a practice, nobody's need, and not worth another size.
 _CEILING_SLACK = 0.04
 
 
@@ -53,12 +55,17 @@ class Limits:
     wanted_v: Floats
     ceilings: frozenset[str]
 
+    @property
+    def soft(self) -> NDArray[np.bool_]:
+        """Which of them are ceilings."""
+        return np.array([name in self.ceilings for name in self.names], dtype=bool)
+
 
 @dataclass(frozen=True, slots=True)
 class _State:
     """One state of a trial: which limited consumers are on, what each has to spare by either limit, and its result."""
 
-    on: Floats
+    on: NDArray[np.bool_]
     spare_v: Floats
     spare_volts: Floats
     result: StateResult
@@ -101,11 +108,15 @@ class Search:
     _roots: tuple[str, ...] = ()
     _shape: Shape | None = None
     _fixed: dict[str, int] = field(default_factory=dict)
+    _blocks_behind: dict[str, list[str]] = field(default_factory=dict)
 
     def run(self) -> Found:
         """The sizes, and the consumers out of reach."""
         self._states = hardest_states(self.figures, self.plan, self.topology)
         self._roots = tuple(name for name, root in self.topology.root_of.items() if name == root)
+        for name in self.limits.ceilings:
+            for run_id in path_runs(self.topology, name):
+                self._blocks_behind.setdefault(run_id, []).append(name)
         best, out_of_reach = self._sizes()
         if self.spools is not None and not best.short - out_of_reach:
             best = self._on_few_spools(best, out_of_reach)
@@ -195,23 +206,23 @@ class Search:
     ) -> Trial | None:
         """The least copper with only some sizes on the van; a run that can have none of them keeps its own."""
         every, fixed, limits = self.cases, self._fixed, self.limits
+        if fixed and not anew:
+            return None
         cases = dict(every)
         for name in open_runs:
             kept = tuple(one for one in every[name].options if one.size.label in carried)
             if kept and len(kept) < len(every[name].options):
                 cases[name] = replace(every[name], options=kept)
-        if self._fixed and not anew:
-            return None
         self.cases, self._fixed = cases, {}
         try:
+            kept_at = [at for at, name in enumerate(self.limits.names) if name not in out_of_reach]
+            options = self._picked(best.current_a, self._reckoned(kept_at, best, {}))
+            if self._cost(options) >= self._cost(best.options) - 1e-9:
+                # Dearer before it is even solved.
+                return None
             if anew:
                 trial, missed = self._sizes()
             else:
-                kept_at = [at for at, name in enumerate(self.limits.names) if name not in out_of_reach]
-                options = self._picked(best.current_a, self._reckoned(kept_at, best, {}))
-                if self._cost(options) >= self._cost(best.options) - 1e-9:
-                    # Dearer before it is even solved.
-                    return None
                 trial, missed = self._thinned(self._attempt(options), out_of_reach), out_of_reach
         finally:
             self.cases, self._fixed = every, fixed
@@ -302,14 +313,14 @@ class Search:
             solved_a = max(abs(result.run_a[run_id]) for result in results.values())
             # A branch that is off in every state still has to serve its own load.
             current_a[run_id] = solved_a if solved_a > 1e-9 else self.figures.carry_a[run_id]
-        names = self.limits.names
+        names, soft, slack_v = self.limits.names, self.limits.soft, self._slack_v
         lost, besides = np.zeros(len(names)), np.zeros(len(names))
         states = []
         short: set[str] = set()
         for result in results.values():
             volts = np.array([result.part_v[name] for name in names])
-            on = np.array([name in result.load_a or name in self.limits.ceilings for name in names], dtype=bool)
-            on &= (volts > 0) | np.array([name not in self.limits.ceilings for name in names], dtype=bool)
+            # A block counts wherever it is live.
+            on = np.array([name in result.load_a for name in names], dtype=bool) | (soft & (volts > 0))
             home = np.array([result.home_v.get(self.topology.root_of.get(name, ""), 0.0) for name in names])
             whole = home - volts
             counted = whole if self._counts_all else self.ways.along(result.leg_v * wire)
@@ -317,7 +328,7 @@ class Search:
             spare, spare_volts = self.limits.wanted_v - counted, volts - self.limits.least_v
             # Where even the source has less than a device asks for, no wire mends it.
             spare_volts = np.where(home < self.limits.least_v, np.inf, spare_volts)
-            missed = on & ((spare < -self._slack_v) | (spare_volts < -_SLACK_V) | unserved)
+            missed = on & ((spare < -slack_v) | (spare_volts < -_SLACK_V) | unserved)
             short |= {names[at] for at in np.flatnonzero(missed)}
             lost = np.where(on, np.maximum(lost, counted), lost)
             besides = np.where(on, np.maximum(besides, whole - counted), besides)
@@ -335,9 +346,8 @@ class Search:
     @property
     def _slack_v(self) -> Floats:
         """How much a limit may be missed by: a ceiling by a little, because it is nobody's need. [V]"""
-        soft = np.array([name in self.limits.ceilings for name in self.limits.names], dtype=bool)
         wanted = np.where(np.isfinite(self.limits.wanted_v), self.limits.wanted_v, 0.0)
-        slack: Floats = np.where(soft, _CEILING_SLACK * wanted, _SLACK_V)
+        slack: Floats = np.where(self.limits.soft, _CEILING_SLACK * wanted, _SLACK_V)
         return slack
 
     @property
@@ -447,7 +457,8 @@ class Search:
         for _, run_id, now, _ in sorted(found, reverse=True):
             case = self.cases[run_id]
             least = self._least_area(run_id, trial.options, moves) if self.taper else 0.0
-            behind = np.array([index[one] for one in self.topology.behind[run_id] if one in index], dtype=np.int64)
+            points = (*self.topology.behind[run_id], *self._blocks_behind.get(run_id, ()))
+            behind = np.array([index[one] for one in points if one in index], dtype=np.int64)
             for to in range(now):
                 if case.options[to].size.area_mm2 * case.run.parallel < least * 0.999:
                     continue
