@@ -24,8 +24,8 @@ def test_power_answers_the_three_questions_and_opens_to_working(job: Open) -> No
     page.get_by_role("button", name=re.compile("Lithium .LFP., bank")).click()
     expect(page.get_by_role("dialog")).to_contain_text("battery_chemistry")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Q02 Sun charger").click()
-    expect(page.get_by_role("dialog", name="Sun charger")).to_be_visible()
+    page.get_by_role("button", name="Q02 Solar controller").click()
+    expect(page.get_by_role("dialog", name="Solar controller")).to_be_visible()
     page.go_back()
     expect(page.get_by_role("heading", name="Power")).to_be_visible()
 
@@ -36,7 +36,7 @@ def test_a_charger_is_added_and_undone(job: Open) -> None:
     dialog = page.get_by_role("dialog", name="Add a charger")
     dialog.get_by_label("Fed by").select_option("shore")
     dialog.get_by_role("button", name="Add it").click()
-    expect(page.get_by_role("row", name=re.compile("shore charger")).first).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("mains charger")).first).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_text("Nothing charges yet")).to_be_visible()
 

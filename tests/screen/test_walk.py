@@ -145,7 +145,7 @@ def test_switch_practice_shows_what_changes_first(job: Open) -> None:
 
 def test_change_one_rule_with_its_reason(job: Open) -> None:
     page = job("Heron", "vehicle")
-    page.get_by_role("button", name=re.compile("Change: Greatest drop for any other load")).click()
+    page.get_by_role("button", name=re.compile("Change: Max drop for any other load")).click()
     page.get_by_label("New value").fill("5")
     page.get_by_label("Reason").fill("customer wants bright lamps")
     page.get_by_role("button", name="Change for this plan").click()

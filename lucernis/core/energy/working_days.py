@@ -70,8 +70,8 @@ def _refills(scene: Scene, found: Forecast) -> list[Working]:
     model, chargers = scene.model, scene.chargers
     given = {
         "engine": [Input("P", "DC-DC, through its wires", chargers.engine_w, "W")],
-        "shore": [Input("I", "shore charger", chargers.shore_a, "A")],
-        "sun": [Input("I", "sun charger at most", chargers.sun_most_a, "A")],
+        "shore": [Input("I", "mains charger", chargers.shore_a, "A")],
+        "sun": [Input("I", "solar controller at most", chargers.sun_most_a, "A")],
         "together": [
             Input("P", "DC-DC", chargers.engine_w, "W"),
             Input("I", "shore", chargers.shore_a, "A"),

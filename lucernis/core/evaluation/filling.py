@@ -411,7 +411,7 @@ def _positions(part: Part) -> list[str]:
     """What each position of a switch makes live."""
     if part.kind != "switch":
         return []
-    poles = "both poles" if part.poles == 2 else "positive alone"
+    poles = "both poles" if part.poles == 2 else "positive only"
     if part.form == "single":
         return [f"off: nothing ({poles})", f"on: out ({poles})"]
     if part.form == "reversing":

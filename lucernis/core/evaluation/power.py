@@ -26,7 +26,7 @@ from lucernis.plan.model import Battery, Charger, Plan
 from lucernis.plan.prices import Price
 
 AC_CAUTION = (
-    "The AC side of inverters and shore chargers, 120 or 230 V, is for a licensed person: protection, earthing and "
+    "The AC side of inverters and mains chargers, 120 or 230 V, is for a licensed person: protection, earthing and "
     "transfer are not planned here."
 )
 

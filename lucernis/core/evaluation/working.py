@@ -103,7 +103,7 @@ class WorkingBook:
             "copper laid = n · L",
             [
                 Input(
-                    "n", "conductors one after the other: there and back, or one leg alone", float(leg_count(run)), ""
+                    "n", "conductors one after the other: there and back, or one leg only", float(leg_count(run)), ""
                 ),
                 Input("L", "one way", run.length_m, "m"),
                 Input("typed", "as typed", run.length_as_typed or f"{run.length_m:g} m", ""),
@@ -128,7 +128,7 @@ class WorkingBook:
         for figure, title, value, amps in (
             ("design_current_a", "design current", case.design_current_a,
              {one: loads[one].design_current_a for one in shown}),
-            ("greatest_a", "the most that lastingly flows", case.carry_a, {one: loads[one].peak_a for one in shown}),
+            ("greatest_a", "the most that flows continuously", case.carry_a, {one: loads[one].peak_a for one in shown}),
         ):  # fmt: skip
             together = sum(amps.values())
             self.add(
@@ -192,7 +192,7 @@ class WorkingBook:
             f"{run.tag}: wire size",
             "cheapest copper that stands the load, its fuse, a short, and the drop to every device behind it",
             [
-                Input("I", "the most that lastingly flows", case.carry_a, "A"),
+                Input("I", "the most that flows continuously", case.carry_a, "A"),
                 Input(
                     "Iz", "ampacity here", option.amp.ampacity_a if option.amp.ampacity_a is not None else "none", "A"
                 ),
@@ -218,7 +218,7 @@ class WorkingBook:
         factor = own.least_a * own.count / carry_a if carry_a else 0.0
         inputs = [
             Input("m", "factor over the load, by the school", factor, ""),
-            Input("I", "the most that lastingly flows", carry_a, "A"),
+            Input("I", "the most that flows continuously", carry_a, "A"),
             Input("n", "fuses side by side", float(own.count), ""),
             Input("made", f"{family(name).label} on the shelf", " ".join(f"{one:g}" for one in stock), "A"),
         ]
@@ -268,7 +268,7 @@ class WorkingBook:
             [
                 Input("Ta", "ambient", case.around.ambient_c, "°C"),
                 Input("Tr", "insulation rating", float(case.insulation_c), "°C"),
-                Input("I", "the most that lastingly flows", case.carry_a, "A"),
+                Input("I", "the most that flows continuously", case.carry_a, "A"),
                 Input("p", "conductors side by side", float(run.parallel), ""),
                 Input("Iz", "ampacity here", option.amp.ampacity_a if option.amp.ampacity_a else "none", "A"),
             ],
@@ -384,7 +384,7 @@ class WorkingBook:
             f"{run.tag}: least margin behind it",
             "margin = limit − drop",
             [
-                Input("limit", f"greatest drop for {self._names[load]}", limit_frac, "frac"),
+                Input("limit", f"max drop for {self._names[load]}", limit_frac, "frac"),
                 Input(
                     "drop", f"from the battery to {self._names[load]}, worst state", limit_frac - margin_frac, "frac"
                 ),

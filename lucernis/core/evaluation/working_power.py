@@ -96,7 +96,7 @@ def _write_charger(book: WorkingBook, plan: Plan, charger: Charger) -> None:
         return
     inputs = [
         Input("η", "efficiency", charger.efficiency_frac, ""),
-        Input("I_max", "greatest output", rated_out_a(charger), "A"),
+        Input("I_max", "max output", rated_out_a(charger), "A"),
     ]
     fed = charger.id in study.input_v and given_a > 0
     if fed:
@@ -116,7 +116,7 @@ def _write_charger(book: WorkingBook, plan: Plan, charger: Charger) -> None:
         given_a,
         "A",
         note="Solved in the whole circuit, its own source alone, loads off, house battery at half charge; at most its "
-        "greatest output and input.",
+        "max output and input.",
     )
 
 

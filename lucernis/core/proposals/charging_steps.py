@@ -113,7 +113,7 @@ def put_shore(plan: Plan, wishes: Wishes) -> Outcome | None:
     limit_a = sum(one.charge_a or math.inf for one in house_batteries(plan)) / max(1, plan.nominal_v // 12)
     others_a = sum(part.out_a for part in plan.parts if isinstance(part, Charger))
     unit = last_unit("charger:shore", min(_SHORE_C * capacity, max(10.0, limit_a - others_a)))
-    fields = give_fields(unit.fields, plan, "shore") | {"name": "Shore charger"}
+    fields = give_fields(unit.fields, plan, "shore") | {"name": "Mains charger"}
     edit = AddCharger(op="add_charger", part=fields, gives_to=target, give_length="0.8 m")
     return apply_edits(plan, [edit]), (
         f"{unit.size:g} A fill {capacity:.0f} Ah in a night and stay within what the bank takes. Its mains side is "

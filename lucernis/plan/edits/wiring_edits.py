@@ -47,7 +47,7 @@ def insert_part(desk: Desk, edit: InsertPart) -> None:
         )
     if run["legs"] == "negative" and edit.part.get("kind") not in ("shunt", "busbar", "joint", "chassis_point"):
         raise EditRefused(
-            f"{run['tag']} is a negative alone",
+            f"{run['tag']} carries the negative only",
             field="part/kind",
             value=edit.part.get("kind"),
             allowed="shunt, busbar, joint or chassis_point",

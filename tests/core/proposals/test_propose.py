@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
+from lucernis.core.proposals import sun
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.steps import STEPS
 from lucernis.core.proposals.variants import LABELS, compare_variants, make_variant
@@ -264,3 +266,17 @@ def test_what_stays_live_hangs_before_the_switch_behind_the_main_fuse() -> None:
     assert first.start.part == "b1"
     assert first.fuse_at_start is not None
     assert not [one for one in evaluate(plan).findings if one.code == "live-when-off"]
+
+
+@pytest.mark.parametrize(("in_wh", "told"), [(1e6, "a larger bank"), (0.0, "Wh a day are missing")])
+def test_a_week_not_served_says_what_would_serve_it(
+    proposed: tuple[Plan, Any], monkeypatch: pytest.MonkeyPatch, in_wh: float, told: str
+) -> None:
+    found = sun.fair_week(proposed[0], Wishes())
+    assert found is not None
+    short = replace(found[0], lowest_soc=0.0, in_wh=in_wh)
+    monkeypatch.setattr(sun, "fair_week", lambda *_: (short, found[1]))
+    outcome = sun.tell_energy(proposed[0], Wishes())
+    assert outcome is not None
+    assert outcome[0] == proposed[0]
+    assert told in outcome[1]
