@@ -161,12 +161,14 @@ def test_import_nan_length_is_named(client: TestClient) -> None:
     assert "#/runs/0/length_m" in [one["pointer"] for one in answer.json()["errors"]]
 
 
-def test_compare_practice(client: TestClient, heron: str) -> None:
-    found = client.get(f"/api/plans/{heron}/compare", params={"set": "small_craft_us"}).json()
+def test_compare_practice(client: TestClient) -> None:
+    plover = next(card["plan_id"] for card in client.get("/api/plans").json() if card["name"].startswith("Plover"))
+    found = client.get(f"/api/plans/{plover}/compare", params={"set": "metric_caravan"}).json()
     assert found["changed"] > 0
     # A pinned wire keeps its size under any set.
-    assert sum("AWG" not in run["after"]["wire_label"] for run in found["runs"]) == 1
-    assert client.get(f"/api/plans/{heron}/compare", params={"set": "x"}).status_code == 422
+    kept = sorted(run["after"]["wire_label"] for run in found["runs"] if "mm²" not in run["after"]["wire_label"])
+    assert kept == ["16 AWG", "18 SAE"]
+    assert client.get(f"/api/plans/{plover}/compare", params={"set": "x"}).status_code == 422
 
 
 def test_preview_loads_stores_nothing(client: TestClient, heron: str) -> None:

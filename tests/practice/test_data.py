@@ -11,6 +11,12 @@ from lucernis.practice.tables import REQUIRED_HEAD, load_table, table_names
 
 WORDS = {"published", "memory", "practice", "typical"}
 TEXT_COLUMNS = {
+    "name",
+    "also",
+    "behaviour",
+    "sensitive",
+    "keyed",
+    "stays_live",
     "device",
     "kind",
     "thin",

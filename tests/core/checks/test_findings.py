@@ -180,6 +180,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "wire-no-figure": (pin_wire("r2", "18", "sae"), "r2"),
     "wire-insulation-cool": (set_run("r2", zone="hot", insulation_c=60), "r2"),
     "wire-nothing-fits": (set_part("l2", current_a=600.0, maker={"greatest": {"system": "awg", "size": "10"}}), "r3"),
+    "lengths-guessed": (set_run("r2", length_guessed=True), "plan"),
     "wire-below-least": (pin_wire("r2", "18"), "r2"),
     "wire-below-maker": (
         both(set_part("l1", maker={"least": {"system": "awg", "size": "10"}}), pin_wire("r2", "14")),

@@ -54,11 +54,13 @@ def wire(run_id: str, start: Any, finish: Any, **fields: Any) -> Doc:
     return {"id": run_id, "tag": f"C{run_id[1:]}", "start": ends[0], "finish": ends[1], "length_m": 1.0} | fields
 
 
-def inverter(continuous_w: float, surge_w: float) -> Spoil:
+def inverter(continuous_w: float, surge_w: float, ac_w: float | None = None, starts: float = 1.0) -> Spoil:
     load = {
         "kind": "load", "id": "l9", "name": "Inverter", "tag": "L09", "device": "inverter", "power_w": 200.0,
         "hours_per_day": 1.0, "inverter": {"continuous_w": continuous_w, "surge_w": surge_w},
     }  # fmt: skip
+    if ac_w is not None:
+        load["ac"] = [{"name": "Pump on AC", "power_w": ac_w, "hours_per_day": 1.0, "inrush_factor": starts}]
     return add(load, wire("r9", "u1", "l9", fuse_at_start={"distance_m": 0.1, "family": "anl"}))
 
 
@@ -116,6 +118,8 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "bank-charge-over": (set_part("b1", charge_a=5.0), "b1"),
     "inverter-over-bank": (inverter(1500.0, 1500.0), "l9"),
     "inverter-surge-over-bank": (inverter(800.0, 3000.0), "l9"),
+    "inverter-below-ac": (inverter(300.0, 900.0, ac_w=301.0), "l9"),
+    "inverter-start-below-ac": (inverter(300.0, 600.0, ac_w=200.0, starts=4.0), "l9"),
     "bank-sharing": (both(bank(parallel=3, take_off="same_end"), long_links), "b1"),
     "links-unequal": (
         both(bank(parallel=2), lambda doc: doc["runs"][-1].update(length_m=2.5, length_as_typed=None)), "r27",
