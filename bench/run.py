@@ -202,7 +202,7 @@ def browser_picture() -> list[str]:
                 page.goto(f"{base}/plan/{stored.plan_id}/circuits/states")
                 page.wait_for_load_state("networkidle")
                 first.append(float(page.evaluate(PAINTED)))
-                page.get_by_role("link", name="States").click()
+                page.get_by_role("tab", name="States").click()
                 page.wait_for_timeout(300)
                 # The shapes are there now: what is left is React and the painting.
                 again.append(float(page.evaluate(PAINTED)))

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from tests.screen.choosing import choose
 from tests.screen.test_walk import plan_of
 
 Open = Callable[[str, str], Page]
@@ -29,7 +30,7 @@ def test_map_reads_as_a_table_and_follows_the_state(job: Open) -> None:
     page.get_by_text("The same as a table").click()
     row = page.get_by_role("row", name=re.compile("^C27"))
     expect(row).to_contain_text("104.0 A")
-    page.get_by_label("State").select_option("night")
+    choose(page.get_by_label("State"), "Parked at night")
     expect(row).to_contain_text("0.0 A")
     expect(page.get_by_text(re.compile("amperes are those of Parked at night"))).to_be_visible()
 
@@ -45,10 +46,10 @@ def test_state_board_tells_dead_from_live_and_opens_a_part(job: Open) -> None:
 
 def test_shorts_list_shows_what_is_not_cleared(job: Open) -> None:
     page = job("Plover", "circuits/shorts")
-    page.get_by_label("Show shorts").select_option("bad")
+    choose(page.get_by_label("Show shorts"), "that harm or are not cleared")
     expect(page.locator("tbody tr")).to_have_count(3)
     expect(page.locator("tbody tr").first).to_contain_text("nothing must open")
-    page.get_by_label("Show shorts").select_option("points")
+    choose(page.get_by_label("Show shorts"), "at the points")
     expect(page.locator("tbody")).to_contain_text("Caravan battery")
 
 
@@ -79,7 +80,7 @@ def test_put_a_switch_into_a_run(job: Open) -> None:
     page = job("Tern", "circuits?run=r5")
     page.get_by_role("button", name="Put a part into it").click()
     dialog = page.get_by_role("dialog", name="Put a part into C05")
-    dialog.get_by_role("listbox").select_option(label="15 A rocker switch")
+    dialog.get_by_role("option", name="15 A rocker switch", exact=True).click()
     dialog.get_by_label("So far from it, one way").fill("0.4 m")
     dialog.get_by_role("button", name="Put it in").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")
@@ -90,7 +91,7 @@ def test_refused_edit_says_why_and_keeps_the_form(job: Open) -> None:
     page = job("Tern", "circuits?run=r5")
     page.get_by_role("button", name="Put a part into it").click()
     dialog = page.get_by_role("dialog", name="Put a part into C05")
-    dialog.get_by_role("listbox").select_option(label="15 A rocker switch")
+    dialog.get_by_role("option", name="15 A rocker switch", exact=True).click()
     dialog.get_by_label("So far from it, one way").fill("40 m")
     dialog.get_by_role("button", name="Put it in").click()
     expect(page.get_by_text("C05 is 1.2 m long").first).to_be_visible()
@@ -156,9 +157,9 @@ def test_part_is_kept_in_the_library_and_fed_elsewhere(job: Open) -> None:
     expect(page.get_by_text("Cab keyed block is in the library")).to_be_visible()
     page.get_by_role("button", name="Feed a part from here").click()
     dialog = page.get_by_role("dialog", name="Feed a part from Cab keyed block")
-    dialog.get_by_label("Search the library").fill("own")
-    dialog.get_by_label("Search the library").fill("cab keyed")
-    dialog.get_by_role("listbox").select_option(label="Cab keyed block (own)")
+    dialog.get_by_placeholder("Search the library").fill("own")
+    dialog.get_by_placeholder("Search the library").fill("cab keyed")
+    dialog.get_by_role("option", name="Cab keyed block (own)", exact=True).click()
     dialog.get_by_label("Length, one way").fill("0.5 m")
     dialog.get_by_role("button", name="Feed it").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")

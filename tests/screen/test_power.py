@@ -9,6 +9,8 @@ from pathlib import Path
 import pvlib
 from playwright.sync_api import Page, expect
 
+from tests.screen.choosing import choose
+
 Open = Callable[[str, str], Page]
 TMY3 = Path(pvlib.__file__).parent / "data" / "723170TYA.CSV"
 
@@ -34,7 +36,7 @@ def test_a_charger_is_added_and_undone(job: Open) -> None:
     page = job("Tern", "power")
     page.get_by_role("button", name="Add a charger").click()
     dialog = page.get_by_role("dialog", name="Add a charger")
-    dialog.get_by_label("Fed by").select_option("shore")
+    choose(dialog.get_by_label("Fed by"), "shore power (mains charger)")
     dialog.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("row", name=re.compile("mains charger")).first).to_be_visible()
     page.keyboard.press("Control+z")
@@ -45,7 +47,7 @@ def test_a_bank_is_made_and_shares(job: Open) -> None:
     page = job("Plover, mended", "power")
     page.get_by_role("button", name="Make a bank").click()
     dialog = page.get_by_role("dialog", name="Make a bank")
-    dialog.get_by_label("Taken off").select_option("same_end")
+    choose(dialog.get_by_label("Taken off"), "a chain, taken off at one end")
     dialog.get_by_role("button", name="Make it").click()
     expect(page.get_by_text("1 in series × 2 side by side")).to_be_visible()
     expect(page.get_by_role("region", name="Batteries, scrolls sideways")).to_contain_text("of even")
@@ -80,16 +82,16 @@ def test_days_follow_the_habits(job: Open) -> None:
 def test_a_year_shows_progress_and_can_be_cancelled(job: Open) -> None:
     page = job("Heron", "power/days")
     page.get_by_role("group", name="Day ribbon").wait_for()
-    page.get_by_role("button", name="A year").click()
-    year = page.get_by_role("button", name="A year")
-    expect(year).to_have_attribute("aria-pressed", "true", timeout=30_000)
+    page.get_by_role("radio", name="Year").click()
+    year = page.get_by_role("radio", name="Year")
+    expect(year).to_have_attribute("aria-checked", "true", timeout=30_000)
     expect(page.get_by_role("progressbar")).to_have_count(0)
-    page.get_by_role("button", name="14 days").click()
-    expect(page.get_by_role("button", name="A year")).to_have_attribute("aria-pressed", "false")
-    page.get_by_role("button", name="A year").click()
+    page.get_by_role("radio", name="14 days").click()
+    expect(page.get_by_role("radio", name="Year")).to_have_attribute("aria-checked", "false")
+    page.get_by_role("radio", name="Year").click()
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_role("progressbar")).to_have_count(0)
-    expect(page.get_by_role("button", name="A year")).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_role("radio", name="Year")).to_have_attribute("aria-checked", "false")
 
 
 def test_a_weather_file_is_brought_in_and_used(job: Open, tmp_path: Path) -> None:
@@ -99,7 +101,7 @@ def test_a_weather_file_is_brought_in_and_used(job: Open, tmp_path: Path) -> Non
     page.get_by_label("Hourly weather file, EPW or TMY3").set_input_files(bad)
     expect(page.get_by_text("EPW or TMY3 form")).to_be_visible()
     page.get_by_label("Hourly weather file, EPW or TMY3").set_input_files(TMY3)
-    page.get_by_label("Weather", exact=True).select_option("tya")
+    choose(page.get_by_label("Weather", exact=True), "file tya")
     expect(page.get_by_text("weather file tya").first).to_be_visible()
 
 

@@ -11,6 +11,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from lucernis.demo import JOBS
+from tests.screen.choosing import choose
 
 Open = Callable[[str, str], Page]
 
@@ -79,7 +80,7 @@ def test_pin_shows_what_it_would_have_been_and_asks_the_reason(job: Open) -> Non
     page.get_by_role("button", name="Pin the wire").click()
     dialog = page.get_by_role("dialog", name="Pin the wire")
     expect(dialog.get_by_role("button", name="Pin", exact=True)).to_be_disabled()
-    dialog.get_by_label("Size").select_option("16")
+    choose(dialog.get_by_label("Size"), "16")
     dialog.get_by_label("Reason").fill("end of a spool")
     dialog.get_by_role("button", name="Pin", exact=True).click()
     expect(page.get_by_text("16 mm²; it would be 1.5 mm². end of a spool")).to_be_visible()
@@ -134,7 +135,7 @@ def test_undo_and_redo_by_button_and_key(job: Open) -> None:
 
 def test_switch_practice_shows_what_changes_first(job: Open) -> None:
     page = job("Tern", "vehicle")
-    page.get_by_label("Practice set").select_option("small_craft_us")
+    choose(page.get_by_label("Practice set"), "Small craft, US")
     dialog = page.get_by_role("dialog", name="Switch to Small craft, US")
     expect(dialog).to_contain_text("Runs that change: 21 of 21")
     expect(dialog).to_contain_text("16 AWG")
@@ -159,7 +160,7 @@ def test_survey_fields_are_kept(job: Open) -> None:
     page.get_by_label("Customer").fill("Somebody else")
     page.get_by_label("Customer").press("Tab")
     expect(page.get_by_role("status")).to_contain_text("revision 2")
-    page.get_by_label("Body").select_option("aluminium")
+    choose(page.get_by_label("Body"), "Aluminium")
     expect(page.get_by_role("status")).to_contain_text("revision 3")
     page.get_by_role("button", name="Add a zone").click()
     expect(page.get_by_role("status")).to_contain_text("revision 4")
@@ -175,7 +176,7 @@ def test_state_switch_changes_figures(job: Open) -> None:
     page = job("Heron", "circuits")
     strip = page.get_by_role("contentinfo", name="Meter strip")
     worst = strip.get_by_role("button", name=re.compile("From the battery")).inner_text()
-    page.get_by_label("State").select_option("night")
+    choose(page.get_by_label("State"), "Parked at night")
     expect(strip.get_by_role("button", name=re.compile("From the battery"))).not_to_have_text(worst)
     assert "state=night" in page.url
     page.get_by_role("link", name=re.compile("^Loads")).click()
@@ -186,21 +187,21 @@ def test_add_block_and_move_a_load_to_it(job: Open) -> None:
     page = job("Heron", "circuits/parts?part=u1")
     page.get_by_role("button", name="Feed a part from here").click()
     dialog = page.get_by_role("dialog", name="Feed a part from Locker busbars")
-    dialog.get_by_label("Search the library").fill("6-way")
-    dialog.get_by_role("listbox").select_option(label="6-way blade block")
+    dialog.get_by_placeholder("Search the library").fill("6-way")
+    dialog.get_by_role("option", name="6-way blade block", exact=True).click()
     dialog.get_by_label("Name").fill("Roof block")
     dialog.get_by_label("Length, one way").fill("3.2 m")
     dialog.get_by_role("button", name="Feed it").click()
     expect(page.get_by_role("button", name=re.compile("Roof block"))).to_be_visible()
     page.get_by_role("link", name=re.compile("^Loads")).click()
-    page.get_by_label("Fed from, Roof fan").select_option(label="Roof block")
+    choose(page.get_by_label("Fed from, Roof fan"), "Roof block")
     expect(page.get_by_role("status")).to_contain_text("revision 3")
     assert next(run for run in plan_of(page)["plan"]["runs"] if run["finish"]["part"] == "l16")["start"]["part"] == "f6"
 
 
 def test_put_a_load_after_another_in_a_chain(job: Open) -> None:
     page = job("Heron", "loads")
-    page.get_by_label("Fed from, Roof fan").select_option(label="after Reading lamps")
+    choose(page.get_by_label("Fed from, Roof fan"), "after Reading lamps")
     expect(page.get_by_role("status")).to_contain_text("revision 2")
     run = next(run for run in plan_of(page)["report"]["runs"] if run["finish_label"] == "Roof fan")
     assert run["role"] == "onward"
@@ -282,7 +283,7 @@ def test_new_job_from_nothing_to_a_run(quiet: Page, base: str) -> None:
     quiet.goto(base)
     quiet.get_by_role("button", name="New job").click()
     quiet.get_by_label("Name of the job").fill("Curlew")
-    quiet.get_by_label("Practice set").select_option("small_craft_us")
+    choose(quiet.get_by_label("Practice set"), "Small craft, US")
     quiet.get_by_role("button", name="Begin").click()
     expect(quiet.get_by_text("No loads yet")).to_be_visible()
     quiet.get_by_role("button", name="Add a load").click()
@@ -335,7 +336,7 @@ def test_search_filter_and_sort_runs(job: Open) -> None:
     page.get_by_label("Search runs").fill("no such run")
     expect(page.get_by_text("No run matches.")).to_be_visible()
     page.get_by_label("Search runs").fill("")
-    page.get_by_label("Show runs").select_option("pinned")
+    choose(page.get_by_label("Show runs"), "pinned")
     expect(page.locator("tbody tr")).to_have_count(2)
 
 

@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Toaster } from "sonner";
 import { App } from "./App";
+import { TipProvider } from "./parts/Tip";
 import "./app.css";
 
 const cache = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } } });
@@ -13,7 +14,9 @@ createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={cache}>
       <BrowserRouter>
-        <App />
+        <TipProvider delayDuration={300}>
+          <App />
+        </TipProvider>
       </BrowserRouter>
       <Toaster position="top-center" duration={6000} closeButton />
     </QueryClientProvider>

@@ -24,7 +24,7 @@ export const Figure = memo(function Figure({ workingKey, text, label, plain = fa
         event.stopPropagation();
         openWorking(workingKey);
       }}
-      className={`${small ? "text-xs text-soft" : ""} min-h-9 px-1.5 text-left whitespace-nowrap underline decoration-line decoration-dotted underline-offset-4 hover:bg-zinc hover:decoration-copper ${turn > 0 ? "changed" : ""}`}
+      className={`${small ? "min-h-6 text-xs text-soft" : "min-h-9"} px-1.5 text-left whitespace-nowrap underline decoration-line decoration-dotted underline-offset-4 hover:bg-zinc hover:decoration-copper ${turn > 0 ? "changed" : ""}`}
     >
       {text}
     </button>

@@ -1,5 +1,7 @@
 // A field that keeps its own text while it is typed in and hands it over when it is left or Enter is pressed.
 import { useId, useState } from "react";
+import { Ticked } from "./Checkbox";
+import { Select, type Options } from "./Select";
 import { useDraft } from "./useDraft";
 
 export function TextField(props: {
@@ -58,7 +60,7 @@ export function TextField(props: {
 export function Choice(props: {
   label: string;
   value: string;
-  options: readonly (readonly [string, string])[];
+  options: Options;
   onChange: (value: string) => unknown;
 }) {
   const id = useId();
@@ -68,23 +70,12 @@ export function Choice(props: {
       <label htmlFor={id} className="mb-1 block text-sm font-semibold">
         {props.label}
       </label>
-      <select id={id} className="field" value={shown} onChange={(event) => commit(event.target.value)}>
-        {props.options.map(([value, text]) => (
-          <option key={value} value={value}>
-            {text}
-          </option>
-        ))}
-      </select>
+      <Select id={id} value={shown} options={props.options} onChange={commit} />
     </div>
   );
 }
 
 export function Check(props: { label: string; checked: boolean; onChange: (on: boolean) => unknown }) {
   const [shown, commit] = useDraft(props.checked, async (next) => Boolean(await props.onChange(next)));
-  return (
-    <label className="flex min-h-11 items-center gap-2 text-sm">
-      <input type="checkbox" className="size-5 accent-copper" checked={shown} onChange={(event) => commit(event.target.checked)} />
-      {props.label}
-    </label>
-  );
+  return <Ticked text={props.label} checked={shown} onChange={commit} />;
 }

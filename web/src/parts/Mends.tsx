@@ -6,6 +6,7 @@ import type { Finding, Fix } from "../api/client";
 import { previewQuery } from "../api/plans";
 import { Ask } from "./Ask";
 import { Button } from "./Button";
+import { Fold } from "./Fold";
 import { kilograms } from "./format";
 import { usePlan } from "./plan";
 import { Verdict } from "./Verdict";
@@ -57,14 +58,13 @@ function Outcome({ fix }: { fix: Fix }) {
         </div>
       )}
       {data.added_runs.length > 0 && <p className="text-sm">New runs: {data.added_runs.join(", ")}</p>}
-      <details>
-        <summary className="flex min-h-11 cursor-pointer items-center text-sm">In the plan</summary>
+      <Fold title="In the plan">
         <ul className="list-disc pl-5 text-sm">
           {data.changes.map((line) => (
             <li key={line}>{line}</li>
           ))}
         </ul>
-      </details>
+      </Fold>
     </div>
   );
 }

@@ -2,10 +2,13 @@
 // something can be reached by keyboard and opens it; the same content is there as a table.
 import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
-import { memo, useState } from "react";
+import { memo } from "react";
+import { useSearchParams } from "react-router";
 import { fileUrl, type Drawing, type Piece, type Stroke } from "../api/client";
 import { pictureQuery, type PictureKind } from "../api/plans";
+import { Fold } from "./Fold";
 import { usePlan } from "./plan";
+import { ZoomPan } from "./ZoomPan";
 
 const TONE: Record<string, string> = {
   ink: "var(--ink)",
@@ -32,7 +35,9 @@ function path(stroke: Stroke): string {
   return `M${points[0]}${bends.join("")}`;
 }
 
-function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string) => void }) {
+type Open = (subject: string) => void;
+
+function PieceShapes({ piece, id, chosen, onOpen }: { piece: Piece; id: string | undefined; chosen: boolean; onOpen: Open }) {
   const { subject } = piece;
   const strokes = piece.strokes.map((stroke, index) => (
     <path
@@ -73,6 +78,7 @@ function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string
   return (
     <>
       <g
+        id={id}
         role="button"
         tabIndex={0}
         aria-label={piece.label}
@@ -87,7 +93,7 @@ function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string
       >
         <title>{piece.label}</title>
         {piece.strokes.map((stroke, index) => (
-          <path key={`wide-${index}`} d={path(stroke)} fill="none" stroke="transparent" strokeWidth={16} />
+          <path key={`wide-${index}`} d={path(stroke)} fill="none" stroke={chosen ? "var(--copper-wash)" : "transparent"} strokeWidth={16} />
         ))}
         {strokes}
       </g>
@@ -96,7 +102,9 @@ function PieceShapes({ piece, onOpen }: { piece: Piece; onOpen: (subject: string
   );
 }
 
-export const Shapes = memo(function Shapes({ drawing, onOpen }: { drawing: Drawing; onOpen: (subject: string) => void }) {
+const pieceId = (kind: string, subject: string) => `${kind}-${subject}`;
+
+export const Shapes = memo(function Shapes({ drawing, chosen = null, onOpen }: { drawing: Drawing; chosen?: string | null; onOpen: Open }) {
   return (
     <svg
       width={drawing.width}
@@ -107,7 +115,13 @@ export const Shapes = memo(function Shapes({ drawing, onOpen }: { drawing: Drawi
       className="max-w-none"
     >
       {drawing.pieces.map((piece, index) => (
-        <PieceShapes key={index} piece={piece} onOpen={onOpen} />
+        <PieceShapes
+          key={index}
+          piece={piece}
+          id={piece.subject ? pieceId(drawing.kind, piece.subject) : undefined}
+          chosen={chosen !== null && piece.subject === chosen}
+          onOpen={onOpen}
+        />
       ))}
     </svg>
   );
@@ -117,8 +131,11 @@ const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", 
 
 export function Picture({ kind, subject = null }: { kind: PictureKind; subject?: string | null }) {
   const { envelope, stateId, goTo } = usePlan();
-  const [whole, setWhole] = useState(kind !== "map" || window.innerWidth > 800);
   const { data: drawing, error } = useQuery(pictureQuery(envelope.plan_id, envelope.revision, kind, subject, stateId));
+  const [search] = useSearchParams();
+  const chosen = search.get("run") ?? search.get("part");
+  const battery = envelope.plan.parts?.find((part) => part.kind === "battery");
+  const nameOf = (id: string | null) => [...envelope.report.runs, ...(envelope.plan.parts ?? [])].find((one) => one.id === id)?.tag ?? "what is chosen";
   if (error) return <p role="alert">{error.message}</p>;
   if (drawing === undefined) return <p className="p-4 text-soft">Drawing</p>;
   const query = new URLSearchParams();
@@ -126,24 +143,22 @@ export function Picture({ kind, subject = null }: { kind: PictureKind; subject?:
   if (stateId !== null) query.set("state", stateId);
   return (
     <figure className="space-y-2">
-      <div className="relative overflow-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label={`${drawing.title}, scrolls`}>
-        <div className={whole ? "[&>svg]:h-auto [&>svg]:w-full [&>svg]:max-w-full" : ""}>
+      {kind === "map" ? (
+        <ZoomPan label={drawing.title} width={drawing.width} focus={chosen === null ? null : pieceId(kind, chosen)} focusName={nameOf(chosen)} first={battery === undefined ? null : pieceId(kind, battery.id)}>
+          <Shapes drawing={drawing} chosen={chosen} onOpen={goTo} />
+        </ZoomPan>
+      ) : (
+        <div className="relative overflow-auto border border-line bg-sheet [&>svg]:h-auto [&>svg]:w-full [&>svg]:max-w-full" tabIndex={0} role="region" aria-label={`${drawing.title}, scrolls`}>
           <Shapes drawing={drawing} onOpen={goTo} />
         </div>
-      </div>
+      )}
       <figcaption className="flex flex-wrap items-center gap-3 text-sm text-soft">
         <span className="grow">{drawing.note}</span>
-        {(kind === "map" || kind === "board") && (
-          <button type="button" className="min-h-11 underline" onClick={() => setWhole(!whole)}>
-            {whole ? "At full size" : "All of it"}
-          </button>
-        )}
         <a className="inline-flex min-h-11 items-center gap-1 underline" href={fileUrl(envelope.plan_id, FILE[kind], `?${query.toString()}`)} download>
           <Download size={16} aria-hidden /> SVG
         </a>
       </figcaption>
-      <details>
-        <summary className="flex min-h-11 cursor-pointer items-center text-sm">The same as a table</summary>
+      <Fold title="The same as a table">
         <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label={`${drawing.title}, table`}>
           <table className="w-full border-collapse text-sm">
             <caption className="sr-only">{drawing.title}</caption>
@@ -169,7 +184,7 @@ export function Picture({ kind, subject = null }: { kind: PictureKind; subject?:
             </tbody>
           </table>
         </div>
-      </details>
+      </Fold>
     </figure>
   );
 }

@@ -1,16 +1,21 @@
-// A sheet that slides over the right side: the working of a figure, or all of a run.
+// A sheet at the right: the working of a figure, or all of a run. Where there is room it stands beside the work, which
+// narrows; on a narrow screen it covers it.
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
-import type { ReactNode } from "react";
+import { createContext, useContext, type ReactNode } from "react";
+
+// Where in the frame the sheets stand.
+export const SheetPlace = createContext<HTMLElement | null>(null);
 
 export function Side(props: { open: boolean; title: ReactNode; wide?: boolean; onClose: () => void; children: ReactNode }) {
+  const place = useContext(SheetPlace);
   return (
-    <Dialog.Root open={props.open} onOpenChange={(open) => !open && props.onClose()} modal={false}>
-      <Dialog.Portal>
+    <Dialog.Root open={props.open && place !== null} onOpenChange={(open) => !open && props.onClose()} modal={false}>
+      <Dialog.Portal container={place}>
         <Dialog.Content
           aria-describedby={undefined}
           onInteractOutside={(event) => event.preventDefault()}
-          className={`fixed top-0 right-0 bottom-0 z-30 flex w-full flex-col border-l-2 border-copper bg-sheet shadow-xl md:top-[46px] ${props.wide ? "max-w-[38rem]" : "max-w-[26rem]"}`}
+          className={`flex flex-col border-l-2 border-copper bg-sheet max-lg:fixed max-lg:inset-y-0 max-lg:right-0 max-lg:z-30 max-lg:max-w-full max-lg:shadow-xl lg:h-full ${props.wide ? "w-[31rem]" : "w-[26rem]"} max-w-full`}
         >
           <div className="flex items-center gap-2 border-b border-line py-1 pr-1 pl-4">
             <Dialog.Title className="grow text-base font-bold">{props.title}</Dialog.Title>

@@ -1,9 +1,11 @@
 // May I build this? Every finding, worst first, with what, why and mend; waived ones stay in sight.
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import type { Finding } from "../../api/client";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { Mends } from "../../parts/Mends";
+import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict, type Grade } from "../../parts/Verdict";
@@ -13,6 +15,7 @@ const EDGE: Record<string, string> = { stop: "border-l-stop", fix: "border-l-fix
 function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
   const { envelope, goTo, edit } = usePlan();
   const waived = finding.waived !== null;
+  const first = envelope.report.runs.find((run) => run.length_guessed);
   return (
     <li className={`border border-l-8 border-line bg-sheet p-3 ${waived ? "border-l-line" : EDGE[finding.severity]}`}>
       <div className="flex flex-wrap items-start gap-x-4 gap-y-2">
@@ -33,10 +36,10 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
             <Mends finding={finding} />
           </div>
           {finding.consequences.length > 0 && (
-            <details className="mt-2 border-l-4 border-line pl-2">
-              <summary className="min-h-11 cursor-pointer py-2">
-                {finding.consequences.length === 1 ? "One more thing follows" : `${String(finding.consequences.length)} more things follow`}
-              </summary>
+            <Fold
+              className="mt-2 border-l-4 border-line pl-2"
+              title={finding.consequences.length === 1 ? "One more thing follows" : `${finding.consequences.length} more things follow`}
+            >
               <ul className="space-y-1">
                 {finding.consequences.map((one) => (
                   <li key={one.id}>
@@ -45,12 +48,13 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
                   </li>
                 ))}
               </ul>
-            </details>
+            </Fold>
           )}
           {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
           <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
         </div>
         <div className="flex gap-2">
+          {finding.code === "lengths-guessed" && first && <Button onClick={() => goTo(first.id)}>Measure them one by one</Button>}
           {finding.subject !== "plan" && <Button onClick={() => goTo(finding.subject)}>Go to {finding.tag || "it"}</Button>}
           {waived ? (
             <Button onClick={() => void edit([{ op: "unwaive", code: finding.code, subject: finding.subject }])}>Take waiver back</Button>
@@ -79,11 +83,12 @@ export function ChecksView() {
   const [reason, setReason] = useState("");
   const [only, setOnly] = useState<string>("all");
   const { findings, summary } = envelope.report;
-  const grades: [string, Grade, number][] = [
-    ["stop", "stop", summary.open_stop],
-    ["fix", "fix", summary.open_fix],
-    ["look", "look", summary.open_look],
+  const counts: [Grade, number][] = [
+    ["stop", summary.open_stop],
+    ["fix", summary.open_fix],
+    ["look", summary.open_look],
   ];
+  const grades = counts.map(([grade, count]) => [grade, <><Verdict grade={grade} /> {count}</>] as [string, ReactNode]);
   const shown = findings.filter((one) => only === "all" || (one.waived === null && one.severity === only));
   const answer = summary.open_stop > 0 ? "Not yet: a stop is open." : summary.open_fix > 0 ? "Nothing stops it; some things want mending." : "Nothing found that stops it.";
   return (
@@ -93,16 +98,7 @@ export function ChecksView() {
           Checks
         </h2>
         <p className="grow">{answer}</p>
-        <div className="flex" role="group" aria-label="Show">
-          <Button aria-pressed={only === "all"} className="aria-pressed:border-ink aria-pressed:bg-zinc" onClick={() => setOnly("all")}>
-            all
-          </Button>
-          {grades.map(([name, grade, count]) => (
-            <Button key={name} aria-pressed={only === name} className="aria-pressed:border-ink aria-pressed:bg-zinc" onClick={() => setOnly(name)}>
-              <Verdict grade={grade} /> {count}
-            </Button>
-          ))}
-        </div>
+        <OneOf label="Show" value={only} options={[["all", "all"], ...grades]} onChange={setOnly} />
       </div>
       {shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">Nothing of this kind.</p>}
       <ul className="space-y-2">

@@ -32,13 +32,9 @@ export function CircuitsView() {
   const behind = search.get("working") !== null;
   return (
     <section aria-labelledby="circuits-title">
-      <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h2 id="circuits-title" className="text-xl font-bold">
-          Circuits
-        </h2>
-        <Tabs label="Views of the circuit" tabs={TABS} />
-      </div>
-      <Outlet />
+      <Tabs title="Circuits" id="circuits-title" base="circuits" label="Views of the circuit" tabs={TABS}>
+        <Outlet />
+      </Tabs>
       <Side
         wide
         open={run !== undefined && !behind}

@@ -2,6 +2,7 @@
 import { Plus, Trash2 } from "lucide-react";
 import type { Run, Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { Check, Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 
@@ -16,8 +17,7 @@ export function HoleFields({ doc, index }: { doc: Run; index: number }) {
   const holes: Schemas["PassThrough"][] = doc.passes ?? [];
   const path = `/runs/${index}/passes`;
   return (
-    <details>
-      <summary className="flex min-h-11 cursor-pointer items-center text-sm font-semibold">Holes it goes through: {holes.length}</summary>
+    <Fold title={<b className="font-semibold">Holes it goes through: {holes.length}</b>}>
       <ul className="space-y-2">
         {holes.map((hole, at) => (
           <li key={at} className="flex flex-wrap items-end gap-2 border-t border-line pt-2">
@@ -33,6 +33,6 @@ export function HoleFields({ doc, index }: { doc: Run; index: number }) {
       <Button className="mt-2" onClick={() => void patch([{ op: "add", path: `${path}/-`, value: { through: "metal" } }])}>
         <Plus size={18} /> Add a hole
       </Button>
-    </details>
+    </Fold>
   );
 }

@@ -1,44 +1,34 @@
-// Choose a part out of the library, by search.
+// Choose a part out of the library: type to narrow it, arrows and Enter to take one.
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Command } from "cmdk";
+import { Check } from "lucide-react";
 import type { PartCard } from "../../api/client";
 import { partsQuery } from "../../api/plans";
 import { KIND } from "../../parts/kinds";
 
 export function LibraryPicker(props: { chosen: PartCard | null; kinds?: readonly string[]; onChoose: (card: PartCard) => void }) {
   const { data: cards = [] } = useQuery(partsQuery);
-  const [words, setWords] = useState("");
-  const shown = cards.filter((card) => {
-    const kind = String(card.part.kind);
-    if (props.kinds !== undefined && !props.kinds.includes(kind)) return false;
-    return `${card.name} ${KIND[kind] ?? ""}`.toLowerCase().includes(words.toLowerCase());
-  });
+  const offered = cards.filter((card) => props.kinds === undefined || props.kinds.includes(String(card.part.kind)));
+  const keyOf = (card: PartCard) => card.part_id ?? card.name;
   return (
-    <>
-      <label className="block">
-        <span className="mb-1 block text-sm font-semibold">Search the library</span>
-        <input className="field" type="search" autoFocus value={words} onChange={(event) => setWords(event.target.value)} />
-      </label>
-      <label className="block">
-        <span className="mb-1 block text-sm font-semibold">Part</span>
-        <select
-          className="field"
-          size={6}
-          style={{ height: "auto" }}
-          value={props.chosen === null ? "" : String(shown.indexOf(props.chosen))}
-          onChange={(event) => {
-            const card = shown[Number(event.target.value)];
-            if (card !== undefined) props.onChoose(card);
-          }}
-        >
-          {shown.map((card, index) => (
-            <option key={card.part_id ?? card.name} value={String(index)}>
-              {card.name}
-              {card.part_id !== null ? " (own)" : ""}
-            </option>
-          ))}
-        </select>
-      </label>
-    </>
+    <Command label="Search the library" className="border border-line">
+      <Command.Input autoFocus className="field border-0 border-b" placeholder="Search the library" />
+      <Command.List label="Parts of the library" className="max-h-56 overflow-y-auto">
+        <Command.Empty className="p-3 text-soft">No part matches.</Command.Empty>
+        {offered.map((card) => (
+          <Command.Item
+            key={keyOf(card)}
+            value={keyOf(card)}
+            keywords={[card.name, KIND[String(card.part.kind)] ?? ""]}
+            onSelect={() => props.onChoose(card)}
+            className={`flex min-h-11 cursor-pointer items-center gap-2 px-2 data-[selected=true]:bg-zinc ${props.chosen === card ? "font-bold" : ""}`}
+          >
+            <span className="w-5 shrink-0">{props.chosen === card && <Check size={18} aria-label="chosen" />}</span>
+            {card.name}
+            {card.part_id !== null ? " (own)" : ""}
+          </Command.Item>
+        ))}
+      </Command.List>
+    </Command>
   );
 }

@@ -2,12 +2,14 @@
 import { useState } from "react";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
+import { Choice } from "../../parts/Labelled";
+import type { Options } from "../../parts/Select";
 
 export function PinForm(props: {
   what: "wire" | "fuse";
   now: string;
   pinned: boolean;
-  options: readonly (readonly [string, string])[];
+  options: Options;
   onPin: (value: string, reason: string) => Promise<boolean>;
   onLetGo: () => Promise<boolean>;
 }) {
@@ -32,17 +34,7 @@ export function PinForm(props: {
         onYes={() => void props.onPin(value, reason).then((done) => done && setOpen(false))}
         onClose={() => setOpen(false)}
       >
-        <label className="block">
-          <span className="mb-1 block text-sm font-semibold">{props.what === "wire" ? "Size" : "Rating"}</span>
-          <select className="field" value={value} onChange={(event) => setValue(event.target.value)}>
-            <option value="">choose</option>
-            {props.options.map(([id, text]) => (
-              <option key={id} value={id}>
-                {text}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice label={props.what === "wire" ? "Size" : "Rating"} value={value} options={[["", "choose"], ...props.options]} onChange={setValue} />
         <label className="block">
           <span className="mb-1 block text-sm font-semibold">Reason</span>
           <input className="field" value={reason} maxLength={400} onChange={(event) => setReason(event.target.value)} />

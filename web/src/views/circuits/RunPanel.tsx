@@ -17,11 +17,12 @@ import { WhyHere } from "./WhyHere";
 import { FuseFields } from "./FuseFields";
 import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
+import { MeasureHere } from "./MeasureHere";
 import { PinForm } from "./PinForm";
 
 function Line({ name, children }: { name: string; children: ReactNode }) {
   return (
-    <div className="flex items-baseline justify-between gap-2 border-t border-line py-1">
+    <div className="flex items-baseline justify-between gap-2 border-t border-line py-0.5">
       <dt className="text-sm text-soft">{name}</dt>
       <dd className="text-right font-semibold">{children}</dd>
     </div>
@@ -52,6 +53,7 @@ export function RunPanel({ run }: { run: RunReport }) {
   const number = (text: string) => (text.trim() === "" ? text : Number(text.replace(",", ".")));
   return (
     <div className="space-y-5">
+      <MeasureHere run={run} />
       <FindingsHere findings={findings} />
       {run.fed && <WhyHere run={run} />}
       <dl>

@@ -1,12 +1,14 @@
 // Every run with its wire and fuse: which is the worst, and why. Sort, filter, search; a row opens all of a run.
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { RunReport } from "../../api/client";
 import { Figure } from "../../parts/Figure";
 import { amps, length, percent, strokePixels } from "../../parts/format";
 import { runFigures, usePlan } from "../../parts/plan";
+import { Select } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict, type Grade } from "../../parts/Verdict";
+import { grouped, GROUPINGS, type Grouping } from "./grouping";
 
 type Key = "tag" | "what" | "length" | "amps" | "area" | "fuse" | "drop" | "margin" | "verdict";
 const GRADE: Record<string, number> = { stop: 0, fix: 1, look: 2, good: 3 };
@@ -35,6 +37,16 @@ const HEADS: [Key, string][] = [
   ["verdict", "Verdict"],
 ];
 
+// What goes first when a sheet stands beside the table: it is all in the sheet.
+const BESIDE = new Set<Key>(["length", "amps", "margin"]);
+const AWAY = "@max-4xl:hidden";
+
+const KINDS = [
+  ["all", "all runs"],
+  ["open", "with findings"],
+  ["pinned", "pinned"],
+] as const;
+
 function fuseText(run: RunReport): string {
   if (run.fuse === null) return run.protected_by ? `by ${run.protected_by}` : "none";
   if (run.fuse.rating_a === null) return "none made";
@@ -46,6 +58,7 @@ export function RunsTab() {
   const [search, setSearch] = useSearchParams();
   const [text, setText] = useState("");
   const [only, setOnly] = useState("all");
+  const group = (search.get("by") ?? "none") as Grouping;
   const [sort, setSort] = useState<{ key: Key; down: boolean }>({ key: "tag", down: false });
   const units = envelope.plan.units ?? "metric";
   const colour = envelope.plan.wire_colours?.positive ?? "red";
@@ -73,24 +86,36 @@ export function RunsTab() {
     });
   }, [envelope.report.runs, text, only, sort]);
   const worst = envelope.report.summary.worst_drop_frac;
+  const groups = useMemo(() => grouped(shown, group, envelope), [shown, group, envelope]);
+  // The row that was opened stays in sight while the table narrows beside its sheet.
+  useEffect(() => {
+    if (picked !== null) document.getElementById(`run-${picked}`)?.scrollIntoView({ block: "nearest" });
+  }, [picked]);
   return (
     <section aria-label="Runs">
       <div className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
-        <p className="grow text-soft">
+        <p className="grow basis-48 text-soft">
           {worst.subject === null ? "No load is fed yet." : `Worst at the device: ${percent(worst.value)} at ${worst.tag}.`}
         </p>
         <label className="text-sm">
           <span className="sr-only">Search runs</span>
-          <input type="search" className="field w-48" placeholder="Search runs" value={text} onChange={(event) => setText(event.target.value)} />
+          <input type="search" className="field w-36" placeholder="Search runs" value={text} onChange={(event) => setText(event.target.value)} />
         </label>
-        <label className="text-sm">
-          <span className="sr-only">Show runs</span>
-          <select className="field" value={only} onChange={(event) => setOnly(event.target.value)}>
-            <option value="all">all runs</option>
-            <option value="open">with findings</option>
-            <option value="pinned">pinned</option>
-          </select>
-        </label>
+        <Select label="Show runs" className="field max-w-36" value={only} options={KINDS} onChange={setOnly} />
+        <Select
+          label="Group runs"
+          className="field max-w-36"
+          value={group}
+          options={GROUPINGS}
+          onChange={(by) =>
+            setSearch((before) => {
+              const next = new URLSearchParams(before);
+              if (by === "none") next.delete("by");
+              else next.set("by", by);
+              return next;
+            })
+          }
+        />
       </div>
       {envelope.report.runs.length === 0 ? (
         <p className="border border-dashed border-line bg-sheet p-8 text-center">No runs yet. Put a load on a block under Loads, or feed a part under Parts.</p>
@@ -100,7 +125,7 @@ export function RunsTab() {
             <thead className="bg-zinc">
               <tr>
                 {HEADS.map(([key, name]) => (
-                  <th key={key} scope="col" className="head" aria-sort={sort.key === key ? (sort.down ? "descending" : "ascending") : "none"}>
+                  <th key={key} scope="col" className={`head ${BESIDE.has(key) ? AWAY : ""}`} aria-sort={sort.key === key ? (sort.down ? "descending" : "ascending") : "none"}>
                     <button type="button" className="min-h-9 text-left font-semibold hover:underline" onClick={() => setSort({ key, down: sort.key === key && !sort.down })}>
                       {name} {sort.key === key ? (sort.down ? "↓" : "↑") : ""}
                     </button>
@@ -108,8 +133,16 @@ export function RunsTab() {
                 ))}
               </tr>
             </thead>
-            <tbody>
-              {shown.map((one) => {
+            {groups.map((here) => (
+            <tbody key={here.name}>
+              {here.name !== "" && (
+                <tr className="border-t border-line bg-zinc">
+                  <th scope="rowgroup" colSpan={9} className="px-1.5 py-1.5 text-left text-sm">
+                    {here.name} <span className="font-normal text-soft">{here.about}</span>
+                  </th>
+                </tr>
+              )}
+              {here.runs.map((one) => {
                 const now = runFigures(one, stateId);
                 return (
                   <tr
@@ -130,10 +163,10 @@ export function RunsTab() {
                         {one.legs !== "both" && ` · ${one.legs} only`}
                       </span>
                     </td>
-                    <td className="px-1.5 py-1 whitespace-nowrap">
+                    <td className={`px-1.5 py-1 whitespace-nowrap ${AWAY}`}>
                       <Figure workingKey={`${one.id}.length_m`} text={`${one.length_guessed ? "~" : ""}${length(one.length_m, units)} / ${length(one.loop_length_m, units)}`} label={`Length of ${one.tag}`} />
                     </td>
-                    <td className="py-1 text-right">
+                    <td className={`py-1 text-right ${AWAY}`}>
                       <Figure workingKey={`${one.id}.design_current_a`} text={amps(stateId === null ? one.design_current_a : now.current_a)} label={`Current of ${one.tag}`} />
                     </td>
                     <td className="px-1.5 py-1">
@@ -159,7 +192,7 @@ export function RunsTab() {
                       <Figure workingKey={`${one.id}.drop_to_end`} text={one.spare ? "–" : percent(now.conductor_drop_to_end_frac)} label={`Drop in the conductors to the end of ${one.tag}`} plain={!one.fed} />
                       <span className="block px-1.5 text-xs text-soft">{one.spare ? "spare" : `in all ${percent(now.drop_to_end_frac)}`}</span>
                     </td>
-                    <td className="px-1.5 py-1 text-right whitespace-nowrap">
+                    <td className={`px-1.5 py-1 text-right whitespace-nowrap ${AWAY}`}>
                       <Figure workingKey={`${one.id}.margin_frac`} text={percent(one.margin_frac)} label={`Margin behind ${one.tag}`} plain={one.margin_frac === null} />
                       <span className="block text-xs text-soft">of {percent(one.limit_frac, 0)}</span>
                     </td>
@@ -169,14 +202,17 @@ export function RunsTab() {
                   </tr>
                 );
               })}
-              {shown.length === 0 && (
+            </tbody>
+            ))}
+            {shown.length === 0 && (
+              <tbody>
                 <tr>
                   <td colSpan={9} className="p-6 text-center">
                     No run matches.
                   </td>
                 </tr>
-              )}
-            </tbody>
+              </tbody>
+            )}
           </table>
         </div>
       )}

@@ -1,6 +1,7 @@
 // Make loads share a feeder: a new block near them takes the place of their long runs.
 import { useState } from "react";
 import { Ask } from "../../parts/Ask";
+import { Ticked } from "../../parts/Checkbox";
 import { Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 
@@ -29,15 +30,12 @@ export function ShareForm({ open, onClose }: { open: boolean; onClose: () => voi
         <legend className="mb-1 text-sm font-semibold">Loads</legend>
         <div className="grid max-h-56 gap-x-3 overflow-y-auto sm:grid-cols-2">
           {fed.map((load) => (
-            <label key={load.id} className="flex min-h-11 items-center gap-2 text-sm">
-              <input
-                type="checkbox"
-                className="size-5 accent-copper"
-                checked={picked.includes(load.id)}
-                onChange={(event) => setPicked(event.target.checked ? [...picked, load.id] : picked.filter((one) => one !== load.id))}
-              />
-              {load.name}
-            </label>
+            <Ticked
+              key={load.id}
+              text={load.name}
+              checked={picked.includes(load.id)}
+              onChange={(on) => setPicked(on ? [...picked, load.id] : picked.filter((one) => one !== load.id))}
+            />
           ))}
         </div>
       </fieldset>

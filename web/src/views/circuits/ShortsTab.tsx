@@ -7,8 +7,15 @@ import { shortsQuery } from "../../api/plans";
 import { opening, selectivity } from "../../parts/faults";
 import { celsius, wholeAmps } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
+import { Select } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
 import { headsOf, WideTable } from "../../parts/WideTable";
+
+const KINDS = [
+  ["runs", "along the runs"],
+  ["points", "at the points"],
+  ["bad", "that harm or are not cleared"],
+] as const;
 
 type Row = { key: string; subject: string; tag: string; name: string; run: boolean; fault: FaultReport };
 
@@ -37,14 +44,7 @@ export function ShortsTab() {
           A bolted short at every point and along every run, {state ? `with the contacts of ${state.name}` : "with every contact closed"}. Strongest: cold copper, full battery. Weakest: warm copper, half charge;
           what opens and what the wire reaches is for the weakest.
         </p>
-        <label className="text-sm">
-          <span className="sr-only">Show shorts</span>
-          <select className="field" value={only} onChange={(event) => setOnly(event.target.value)}>
-            <option value="runs">along the runs</option>
-            <option value="points">at the points</option>
-            <option value="bad">that harm or are not cleared</option>
-          </select>
-        </label>
+        <Select label="Show shorts" className="field max-w-72" value={only} options={KINDS} onChange={setOnly} />
         <a className="inline-flex min-h-11 items-center gap-1 text-sm underline" href={fileUrl(envelope.plan_id, "faults.csv")} download>
           <Download size={16} aria-hidden /> CSV
         </a>

@@ -79,7 +79,7 @@ export const FIELDS: Record<string, Field[]> = {
     choice("form", "Fed by", [
       ["dcdc", "another battery"],
       ["sun", "panels"],
-      ["shore", "the mains"],
+      ["shore", "the mains (shore power)"],
     ]),
     choice("chemistry", "Set for", [
       ["", "not set"],

@@ -1,13 +1,16 @@
-import { Copy, Trash2 } from "lucide-react";
+import { Ellipsis } from "lucide-react";
+import { useNavigate } from "react-router";
 import type { Column, Load, LoadReport, Schemas } from "../../api/client";
 import { amps, chargeADay, length, percent, short, typed } from "../../parts/format";
 import { Figure } from "../../parts/Figure";
 import { loadFigures, usePlan } from "../../parts/plan";
+import { Menu } from "../../parts/Menu";
+import type { Options } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
 import { Verdict } from "../../parts/Verdict";
 import { NAMES_ID } from "./CatalogueBar";
 import { Cell } from "./Cell";
-import { Feed, Pick, Tick, type Options } from "./Choosers";
+import { Feed, Pick, Tick } from "./Choosers";
 
 const SYSTEM: Record<string, string> = { awg: "AWG", bs: "B&S", mm2: "mm²", sae: "SAE", auto_mm: "auto" };
 
@@ -32,6 +35,7 @@ export function LoadRow(props: {
 }) {
   const { load, report, row } = props;
   const { envelope, edit, stateId } = usePlan();
+  const navigate = useNavigate();
   const { plan } = envelope;
   const units = plan.units ?? "metric";
   const now = loadFigures(report, stateId);
@@ -66,13 +70,13 @@ export function LoadRow(props: {
         event.preventDefault();
       }}
     >
-      <th scope="row" className="sticky left-0 z-10 bg-sheet px-1.5 text-left font-normal">
+      <th scope="row" className="sticky left-0 z-10 w-[5.5rem] min-w-[5.5rem] bg-sheet px-1.5 text-left font-normal">
         <span className="flex items-center gap-1">
           <Sleeve tag={load.tag} colour={plan.wire_colours?.positive ?? "red"} />
           {report.verdict !== "good" && <Verdict grade={report.verdict} word={false} />}
         </span>
       </th>
-      <td className="min-w-40">{cell("name", load.name, "Name", { list: NAMES_ID })}</td>
+      <td className="sticky left-[5.5rem] z-10 min-w-40 border-r border-line bg-sheet">{cell("name", load.name, "Name", { list: NAMES_ID })}</td>
       <td className="min-w-19">{cell("power_w", load.power_w ? typed(load.power_w) : short(report.each_power_w), "Watts each", { right: true, faint: load.power_w === null || load.power_w === undefined, placeholder: "W" })}</td>
       <td className="min-w-19">{cell("current_a", load.current_a ? typed(load.current_a) : short(report.each_current_a), "Amps each", { right: true, faint: load.current_a === null || load.current_a === undefined, placeholder: "A" })}</td>
       <td className="min-w-38">
@@ -106,12 +110,17 @@ export function LoadRow(props: {
         <Figure workingKey={`${load.id}.design_current_a`} text={amps(report.design_current_a)} label={`Design current of ${load.name}`} plain={report.power_w === null} />
       </td>
       <td className="whitespace-nowrap">
-        <button type="button" className="size-11 hover:bg-zinc" aria-label={`Duplicate ${load.name}`} title="Duplicate (Alt+C)" onClick={() => void edit([{ op: "duplicate_load", part: load.id }])}>
-          <Copy size={17} className="mx-auto" />
-        </button>
-        <button type="button" className="size-11 hover:bg-zinc" aria-label={`Delete ${load.name}`} title="Delete (Alt+Backspace)" onClick={() => void edit([{ op: "delete_part", part: load.id }])}>
-          <Trash2 size={17} className="mx-auto" />
-        </button>
+        <Menu
+          label={`What to do with ${load.name}`}
+          icon={<Ellipsis size={18} />}
+          items={[
+            { text: "Duplicate", keys: "Alt+C", onPick: () => void edit([{ op: "duplicate_load", part: load.id }]) },
+            { text: "Move up", keys: "Alt+↑", disabled: row === 0, onPick: () => void edit([{ op: "move_load", part: load.id, by: -1 }]) },
+            { text: "Move down", keys: "Alt+↓", onPick: () => void edit([{ op: "move_load", part: load.id, by: 1 }]) },
+            { text: "Open its sheet", onPick: () => void navigate(`../circuits/parts?part=${load.id}`) },
+            { text: "Delete", keys: "Alt+Backspace", onPick: () => void edit([{ op: "delete_part", part: load.id }]) },
+          ]}
+        />
       </td>
     </tr>
   );

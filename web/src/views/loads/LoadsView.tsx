@@ -7,7 +7,7 @@ import type { Column, Load } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { amps, chargeADay } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
-import type { Options } from "./Choosers";
+import type { Options } from "../../parts/Select";
 import { blockEdits, focusCell } from "./grid";
 import { LoadRow } from "./LoadRow";
 import { CatalogueBar, CatalogueFiles, ConsumerNames } from "./CatalogueBar";
@@ -18,6 +18,9 @@ const HEADS: [string, string][] = [
   ["A day", ""], ["One way", ""], ["There", "and back"], ["Drop", ""], ["Fed from", ""], ["Place", ""], ["Sensi-", "tive"],
   ["Keyed", ""], ["Maker:", "min wire"], ["Maker:", "max wire"], ["Maker:", "fuse A"], ["Design", "current"], ["", ""],
 ];
+
+// Tag and name stay in sight while the rest scrolls sideways.
+const FIXED = ["sticky left-0 z-10 bg-zinc", "sticky left-[5.5rem] z-10 border-r border-line bg-zinc"];
 
 export function LoadsView() {
   const { envelope, edit } = usePlan();
@@ -107,7 +110,7 @@ export function LoadsView() {
             <thead className="bg-zinc">
               <tr>
                 {HEADS.map(([first, second], index) => (
-                  <th key={index} scope="col" className={`head ${index === 0 ? "sticky left-0 z-10 bg-zinc" : ""}`}>
+                  <th key={index} scope="col" className={`head ${FIXED[index] ?? ""}`}>
                     {first} {second && <br />}
                     {second}
                     {index === HEADS.length - 1 && <span className="sr-only">Row tools</span>}

@@ -30,7 +30,6 @@ export function moveByKey(event: React.KeyboardEvent<HTMLElement>, row: number, 
   const whole = text === null || (text.selectionStart === 0 && text.selectionEnd === text.value.length);
   if (event.altKey || event.ctrlKey || event.metaKey) return false;
   if (event.key === "Enter") return focusCell(event.shiftKey ? row - 1 : row + 1, column);
-  if (field instanceof HTMLSelectElement) return false;
   if (event.key === "ArrowDown") return focusCell(row + 1, column);
   if (event.key === "ArrowUp") return focusCell(row - 1, column);
   if (event.key === "ArrowLeft" && (whole || text.selectionEnd === 0)) return step(-1);

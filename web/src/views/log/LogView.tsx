@@ -1,8 +1,8 @@
 // What was done to the plan, newest first. Any revision can come back; nothing is ever lost.
 import { queryOptions, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { answered, client } from "../../api/client";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { date } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 
@@ -36,7 +36,6 @@ function Changes({ revision }: { revision: number }) {
 export function LogView() {
   const { envelope, restore } = usePlan();
   const { data, error } = useQuery(historyQuery(envelope.plan_id));
-  const [open, setOpen] = useState<number | null>(null);
   return (
     <section aria-labelledby="log-title" className="max-w-4xl">
       <h2 id="log-title" className="mb-3 text-xl font-bold">
@@ -50,11 +49,10 @@ export function LogView() {
             <div className="min-w-0 grow basis-64 pt-2.5">
               <p className="break-words">{line.summary}</p>
               <p className="text-sm text-soft">{date(line.made_at)}</p>
-              {open === line.revision && <Changes revision={line.revision} />}
+              <Fold title="What changed">
+                <Changes revision={line.revision} />
+              </Fold>
             </div>
-            <Button aria-expanded={open === line.revision} onClick={() => setOpen(open === line.revision ? null : line.revision)}>
-              What changed
-            </Button>
             <Button disabled={line.revision === envelope.revision} onClick={() => void restore(line.revision)}>
               Back to this
             </Button>

@@ -8,7 +8,9 @@ import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
 import { planQuery, useChange, type Change } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
+import { SheetPlace } from "../../parts/Side";
 import { MeterStrip } from "./MeterStrip";
+import { Palette } from "./Palette";
 import { Rail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { WorkingSide } from "./WorkingSide";
@@ -28,6 +30,8 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   const query = useQuery(planQuery(planId));
   const { mutateAsync, isPending } = useChange(planId);
   const [pending, setPending] = useState<Pending | null>(null);
+  const [finding, setFinding] = useState(false);
+  const [sheetPlace, setSheetPlace] = useState<HTMLElement | null>(null);
   const refetch = query.refetch;
 
   const change = useCallback(
@@ -95,6 +99,7 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   // In a field that is being typed in, the browser's own undo of the text comes first.
   useHotkeys("mod+z", () => actions.undo(), { preventDefault: true });
   useHotkeys("mod+y, mod+shift+z", () => actions.redo(), { preventDefault: true });
+  useHotkeys("mod+k", () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
 
   if (query.isError)
     return (
@@ -115,14 +120,20 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   return (
     <ActionsContext value={actions}>
       <PlanContext value={shared}>
+      <SheetPlace value={sheetPlace}>
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
-        <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} />
+        <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} onFind={() => setFinding(true)} />
         <Rail />
-        <main className="relative min-h-0 min-w-0 overflow-auto p-3 md:p-4" id="work">
-          <Outlet />
-        </main>
+        <div className="flex min-h-0 min-w-0">
+          <main className="@container relative min-w-0 grow overflow-auto p-3 md:p-4" id="work">
+            <Outlet />
+          </main>
+          {/* Sheets stand beside the work where there is room, so that they never cover what they were opened from. */}
+          <div ref={setSheetPlace} className="max-w-[45%] shrink-0" />
+        </div>
         <MeterStrip />
       </div>
+      <Palette open={finding} onClose={() => setFinding(false)} onState={(id) => put("state", id)} onTheme={onTheme} />
       {workingKey !== null && <WorkingSide planId={planId} revision={plan.revision} workingKey={workingKey} onClose={() => put("working", null)} />}
       <Ask
         open={pending?.kind === "stale"}
@@ -160,6 +171,7 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
           void refetch();
         }}
       />
+      </SheetPlace>
       </PlanContext>
     </ActionsContext>
   );

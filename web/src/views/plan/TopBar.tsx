@@ -1,12 +1,14 @@
-import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
 import { Link } from "react-router";
-import { Button } from "../../parts/Button";
 import { usePlan } from "../../parts/plan";
+import { Select } from "../../parts/Select";
+import { Tool, Toolbar } from "../../parts/Toolbar";
 
 export function TopBar(props: {
   theme: "light" | "dark";
   onTheme: () => void;
   onState: (id: string | null) => void;
+  onFind: () => void;
 }) {
   const { envelope, stateId, busy, undo, redo } = usePlan();
   return (
@@ -21,32 +23,32 @@ export function TopBar(props: {
       <span role="status" className="text-sm text-soft max-md:sr-only">
         {busy ? "computing" : `revision ${envelope.revision}`}
       </span>
-      <label className="flex items-center gap-2 text-sm">
-        <span className="max-md:sr-only">State</span>
-        <select
-          className="min-h-11 border border-line bg-sheet px-2 text-ink max-md:w-36"
+      <div className="flex items-center gap-2 text-sm">
+        <label htmlFor="state-shown" className="max-md:sr-only">
+          State
+        </label>
+        <Select
+          id="state-shown"
+          className="min-h-11 w-44 border border-line bg-sheet px-2 max-md:w-36"
           value={stateId ?? ""}
-          onChange={(event) => props.onState(event.target.value === "" ? null : event.target.value)}
-        >
-          <option value="">worst of all</option>
-          {envelope.report.summary.states.map((state) => (
-            <option key={state.state_id} value={state.state_id}>
-              {state.name}
-            </option>
-          ))}
-        </select>
-      </label>
-      <div className="flex">
-        <Button look="quiet" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!envelope.can_undo} onClick={undo}>
-          <Undo2 size={20} />
-        </Button>
-        <Button look="quiet" aria-label="Redo" title="Redo (Ctrl+Y)" disabled={!envelope.can_redo} onClick={redo}>
-          <Redo2 size={20} />
-        </Button>
-        <Button look="quiet" aria-label={props.theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={props.onTheme}>
-          {props.theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
-        </Button>
+          options={[["", "worst of all"], ...envelope.report.summary.states.map((state) => [state.state_id, state.name] as const)]}
+          onChange={(id) => props.onState(id === "" ? null : id)}
+        />
       </div>
+      <Toolbar label="Plan">
+        <Tool label="Find" tip="Find anything (Ctrl+K)" onClick={props.onFind}>
+          <Search size={20} />
+        </Tool>
+        <Tool label="Undo" tip="Undo (Ctrl+Z)" disabled={!envelope.can_undo} onClick={undo}>
+          <Undo2 size={20} />
+        </Tool>
+        <Tool label="Redo" tip="Redo (Ctrl+Y)" disabled={!envelope.can_redo} onClick={redo}>
+          <Redo2 size={20} />
+        </Tool>
+        <Tool label={props.theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={props.onTheme}>
+          {props.theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
+        </Tool>
+      </Toolbar>
     </header>
   );
 }

@@ -8,8 +8,8 @@ import { usePlan } from "../../parts/plan";
 
 const FORMS = [
   ["dcdc", "another battery, while driving"],
-  ["sun", "panels"],
-  ["shore", "the mains"],
+  ["sun", "panels (solar controller)"],
+  ["shore", "shore power (mains charger)"],
 ] as const;
 const GIVES = ["busbar", "battery", "fuse_block"];
 

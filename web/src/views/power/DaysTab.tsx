@@ -8,13 +8,21 @@ import { FileButton } from "../../parts/FileButton";
 import { Figure } from "../../parts/Figure";
 import { hoursLong, percent, wattHours } from "../../parts/format";
 import { Shapes } from "../../parts/Picture";
+import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
+import { Progress } from "../../parts/Progress";
 import { headsOf, WideTable } from "../../parts/WideTable";
 import { HabitsForm } from "./HabitsForm";
 import { daysQuery, lines, weatherQuery, type Days } from "./queries";
 import { bringWeather, useYear } from "./year";
 
-const SPANS = [3, 7, 14];
+const SPANS = [
+  ["3", "3 days"],
+  ["7", "7 days"],
+  ["14", "14 days"],
+  ["year", "Year"],
+] as const;
+type Span = "3" | "7" | "14";
 const SOURCE: Record<string, string> = { engine: "the engine", shore: "shore", sun: "full sun", together: "all together" };
 
 function Ribbon({ found }: { found: Days }) {
@@ -70,35 +78,28 @@ function Figures({ found }: { found: Days }) {
 export function DaysTab() {
   const { envelope } = usePlan();
   const cache = useQueryClient();
-  const [span, setSpan] = useState(7);
-  const { data, error, isFetching } = useQuery(daysQuery(envelope.plan_id, envelope.revision, span));
+  const [span, setSpan] = useState<Span>("7");
+  const { data, error, isFetching } = useQuery(daysQuery(envelope.plan_id, envelope.revision, Number(span)));
   const year = useYear(envelope.plan_id, envelope.revision);
   const shown = year.found ?? data;
   return (
     <div className="grid gap-4 lg:grid-cols-[minmax(0,1fr)_20rem]">
       <div className="min-w-0 space-y-4">
         <div className="flex flex-wrap items-center gap-2">
-          <div className="flex" role="group" aria-label="How long">
-            {SPANS.map((days) => (
-              <Button
-                key={days}
-                aria-pressed={year.found === null && span === days}
-                className={year.found === null && span === days ? "font-bold shadow-[inset_0_-4px_0_var(--copper)]" : ""}
-                onClick={() => {
-                  year.clear();
-                  setSpan(days);
-                }}
-              >
-                {days} days
-              </Button>
-            ))}
-            <Button aria-pressed={year.found !== null} className={year.found !== null ? "font-bold shadow-[inset_0_-4px_0_var(--copper)]" : ""} disabled={year.done !== null} onClick={year.start}>
-              A year
-            </Button>
-          </div>
+          <OneOf
+            label="How long"
+            value={year.found === null ? span : "year"}
+            options={SPANS}
+            disabled={year.done !== null}
+            onChange={(next) => {
+              if (next === "year") return year.start();
+              year.clear();
+              setSpan(next);
+            }}
+          />
           {year.done !== null && (
             <span className="flex items-center gap-2">
-              <progress value={year.done} max={1} aria-label="The year is simulated" />
+              <Progress label="The year is simulated" done_frac={year.done} />
               <Button onClick={year.cancel}>Cancel</Button>
             </span>
           )}

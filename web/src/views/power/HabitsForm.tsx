@@ -2,9 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus, SplitSquareVertical, Trash2 } from "lucide-react";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { Choice, TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
+import { Tip } from "../../parts/Tip";
 import { weatherQuery } from "./queries";
 
 const MONTHS = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"].map(
@@ -39,12 +41,16 @@ export function HabitsForm() {
                 onChange={(value) => edit([{ op: "set_slot", at: index, state: value, action: "change" }])}
               />
               <NumberField label="Hours" value={slot.hours} onCommit={(value) => edit([{ op: "set_slot", at: index, hours: value as number, action: "change" }])} />
-              <Button look="quiet" aria-label={`Split stretch ${index + 1}`} title="Split in two" onClick={() => void edit([{ op: "set_slot", at: index, action: "split" }])}>
-                <SplitSquareVertical size={18} />
-              </Button>
-              <Button look="quiet" aria-label={`Take out stretch ${index + 1}`} title="Give its hours to the next" onClick={() => void edit([{ op: "set_slot", at: index, action: "remove" }])}>
-                <Trash2 size={18} />
-              </Button>
+              <Tip text="Split in two">
+                <Button look="quiet" aria-label={`Split stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", at: index, action: "split" }])}>
+                  <SplitSquareVertical size={18} />
+                </Button>
+              </Tip>
+              <Tip text="Give its hours to the next">
+                <Button look="quiet" aria-label={`Remove stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", at: index, action: "remove" }])}>
+                  <Trash2 size={18} />
+                </Button>
+              </Tip>
             </li>
           ))}
         </ul>
@@ -61,10 +67,11 @@ export function HabitsForm() {
       <fieldset className="space-y-1">
         <legend className="text-sm font-semibold">Where it stands, one after the other</legend>
         {stops.map((stop, index) => (
-          <details key={index} className="border border-line bg-sheet px-2">
-            <summary className="flex min-h-11 cursor-pointer items-center">
-              {stop.name} · {stop.days ?? 7} d · {stop.latitude_deg.toFixed(1)}°, {stop.longitude_deg.toFixed(1)}°
-            </summary>
+          <Fold
+            key={index}
+            className="border border-line bg-sheet px-2"
+            title={`${stop.name} · ${stop.days ?? 7} d · ${stop.latitude_deg.toFixed(1)}°, ${stop.longitude_deg.toFixed(1)}°`}
+          >
             <div className="grid grid-cols-2 gap-2 pb-2">
               <TextField label="Name" value={stop.name} onCommit={(text) => set(`stops/${index}/name`, text)} />
               <NumberField label="Days" value={stop.days} onCommit={(value) => set(`stops/${index}/days`, value)} />
@@ -73,7 +80,7 @@ export function HabitsForm() {
               <NumberField label="Shade, %" percent value={stop.shade_frac} onCommit={(value) => set(`stops/${index}/shade_frac`, value)} />
               <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/${index}` }])}>Remove</Button>
             </div>
-          </details>
+          </Fold>
         ))}
         {stops.length === 0 && <p className="text-sm text-soft">No stop named: no sun is counted.</p>}
         <Button onClick={() => void set("stops/-", { name: `Stop ${stops.length > 0 ? "more" : "one"}`, latitude_deg: 45, longitude_deg: 0 })}>

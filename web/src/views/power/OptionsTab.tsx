@@ -5,6 +5,8 @@ import { toast } from "sonner";
 import { answered, client } from "../../api/client";
 import { planQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
+import { Ticked } from "../../parts/Checkbox";
+import { Fold } from "../../parts/Fold";
 import { daysLong, kilograms, money, percent } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import type { VariantName } from "./queries";
@@ -57,16 +59,13 @@ export function OptionsTab() {
         <legend className="text-sm font-semibold">Compare two to four</legend>
         <div className="flex flex-wrap gap-x-4">
           {VARIANTS.map(([name, label]) => (
-            <label key={name} className="flex min-h-11 items-center gap-2 text-sm">
-              <input
-                type="checkbox"
-                className="size-5 accent-copper"
-                checked={chosen.includes(name)}
-                disabled={!chosen.includes(name) && chosen.length >= 4}
-                onChange={(event) => setChosen(event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name))}
-              />
-              {label}
-            </label>
+            <Ticked
+              key={name}
+              text={label}
+              checked={chosen.includes(name)}
+              disabled={!chosen.includes(name) && chosen.length >= 4}
+              onChange={(on) => setChosen(on ? [...chosen, name] : chosen.filter((one) => one !== name))}
+            />
           ))}
         </div>
       </fieldset>
@@ -117,14 +116,13 @@ export function OptionsTab() {
                           ))}
                         </ul>
                         {one.differs.length > 8 && (
-                          <details>
-                            <summary className="flex min-h-11 cursor-pointer items-center">all {one.differs.length}</summary>
+                          <Fold title={`all ${one.differs.length}`}>
                             <ul className="list-disc pl-4">
                               {one.differs.slice(8).map((line) => (
                                 <li key={line}>{line}</li>
                               ))}
                             </ul>
-                          </details>
+                          </Fold>
                         )}
                         <Button className="mt-2" disabled={take.isPending} onClick={() => take.mutate(one.name as VariantName)}>
                           Take this one

@@ -60,14 +60,9 @@ function Answers() {
 export function PowerView() {
   return (
     <section aria-labelledby="power-title">
-      <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h2 id="power-title" className="text-xl font-bold">
-          Power
-        </h2>
-        <Tabs label="Views of the power" tabs={TABS} />
-      </div>
-      <Answers />
-      <Outlet />
+      <Tabs title="Power" id="power-title" base="power" label="Views of the power" tabs={TABS} above={<Answers />}>
+        <Outlet />
+      </Tabs>
     </section>
   );
 }

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { answered, client, type Schemas } from "../../api/client";
 import { planQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { kilograms } from "../../parts/format";
 import { Check, Choice } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
@@ -136,14 +137,13 @@ export function ProposeTab() {
                   </div>
                   <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>
                   {step.changes.length > 0 && (
-                    <details>
-                      <summary className="flex min-h-11 cursor-pointer items-center text-sm">Included · {step.changes.length} changes</summary>
+                    <Fold title={`Included · ${step.changes.length} changes`}>
                       <ul className="list-disc pl-5 text-sm">
                         {step.changes.map((line) => (
                           <li key={line}>{line}</li>
                         ))}
                       </ul>
-                    </details>
+                    </Fold>
                   )}
                 </li>
               ))}

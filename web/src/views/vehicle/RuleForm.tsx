@@ -3,11 +3,17 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
+import { Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
+import type { Options } from "../../parts/Select";
 import { plainPercent } from "../../parts/format";
 
 type Rule = Schemas["RuleOrigin"];
 
+const YES_NO = [
+  ["true", "yes"],
+  ["false", "no"],
+] as const;
 const LISTS = new Set(["shelf", "branch_families", "main_families", "fuse_stock"]);
 
 function asText(value: unknown, rule: string): string {
@@ -32,6 +38,7 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
   const [text, setText] = useState(held ? asText(held.value, origin.rule) : "");
   const [reason, setReason] = useState(held?.reason ?? "");
   const schools = practice.schools[origin.rule];
+  const choices: Options | null = schools ? Object.entries(schools) : origin.rule === "tinned" ? YES_NO : null;
   const others = overrides.filter((one) => one.rule !== origin.rule);
   const put = (list: unknown[]) =>
     void patch([{ op: "add", path: "/practice/overrides", value: list }]).then((done) => done && onClose());
@@ -56,21 +63,14 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
       onYes={() => put([...others, { rule: origin.rule, value: asValue(text, origin.rule), reason }])}
       onClose={onClose}
     >
-      <label className="block">
-        <span className="mb-1 block text-sm font-semibold">New value</span>
-        {schools || origin.rule === "tinned" ? (
-          <select className="field" value={text} onChange={(event) => setText(event.target.value)}>
-            <option value="">choose</option>
-            {(schools ? Object.entries(schools) : [["true", "yes"], ["false", "no"]]).map(([id, words]) => (
-              <option key={id} value={id}>
-                {words}
-              </option>
-            ))}
-          </select>
-        ) : (
+      {choices ? (
+        <Choice label="New value" value={text} options={[["", "choose"], ...choices]} onChange={setText} />
+      ) : (
+        <label className="block">
+          <span className="mb-1 block text-sm font-semibold">New value</span>
           <input className="field" value={text} onChange={(event) => setText(event.target.value)} />
-        )}
-      </label>
+        </label>
+      )}
       {hint && <p className="text-sm text-soft">{hint}</p>}
       <label className="block">
         <span className="mb-1 block text-sm font-semibold">Reason</span>

@@ -2,13 +2,15 @@
 import { Plus, Trash2 } from "lucide-react";
 import type { Load, Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
+import { Fold } from "../../parts/Fold";
 import { Check, Choice, TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
+import { Switch } from "../../parts/Switch";
 import { freeId } from "./ZonesPanel";
 
 type State = Schemas["State"];
-type Switch = Schemas["Switch"];
+type SwitchPart = Schemas["Switch"];
 
 const POSITIONS = [
   ["a", "first"],
@@ -21,7 +23,7 @@ export function StatesPanel() {
   const states = envelope.plan.states ?? [];
   const parts = envelope.plan.parts ?? [];
   const loads = parts.filter((part): part is Load => part.kind === "load");
-  const switches = parts.filter((part): part is Switch => part.kind === "switch");
+  const switches = parts.filter((part): part is SwitchPart => part.kind === "switch");
   const fused = (envelope.plan.runs ?? []).filter((run) => run.fuse_at_start || run.fuse_at_finish);
   const set = (path: string, value: unknown) => patch([{ op: "add", path, value }]);
   return (
@@ -66,8 +68,7 @@ function Loads({ state, index, loads }: { state: State; index: number; loads: Lo
     return set("duty", value === null || value === 1 ? rest : [...rest, { load: id, share: value }]);
   };
   return (
-    <details className="mt-1">
-      <summary className="flex min-h-11 cursor-pointer items-center text-sm">{off.length === 0 ? "All loads on" : `Switched off: ${off.length} of ${loads.length}`}</summary>
+    <Fold className="mt-1" title={off.length === 0 ? "All loads on" : `Switched off: ${off.length} of ${loads.length}`}>
       <ul className="grid gap-x-3 sm:grid-cols-2">
         {loads.map((load) => (
           <li key={load.id} className="flex items-end gap-2">
@@ -86,11 +87,11 @@ function Loads({ state, index, loads }: { state: State; index: number; loads: Lo
           </li>
         ))}
       </ul>
-    </details>
+    </Fold>
   );
 }
 
-function Contacts(props: { state: State; index: number; switches: Switch[]; fused: (readonly [string, string])[] }) {
+function Contacts(props: { state: State; index: number; switches: SwitchPart[]; fused: (readonly [string, string])[] }) {
   const { patch } = usePlan();
   const { state, index } = props;
   const open = state.open ?? [];
@@ -98,8 +99,7 @@ function Contacts(props: { state: State; index: number; switches: Switch[]; fuse
   const set = (field: string, value: unknown) => patch([{ op: "add", path: `/states/${index}/${field}`, value }]);
   const toggle = (id: string, closed: boolean) => set("open", closed ? open.filter((one) => one !== id) : [...open, id]);
   return (
-    <details>
-      <summary className="flex min-h-11 cursor-pointer items-center text-sm">{open.length === 0 ? "All switches closed, all fuses in" : `Open: ${open.length}`}</summary>
+    <Fold title={open.length === 0 ? "All switches closed, all fuses in" : `Open: ${open.length}`}>
       <ul className="grid items-end gap-x-3 sm:grid-cols-2">
         {props.switches.map((one) =>
           one.form === "three_position" || one.form === "reversing" ? (
@@ -113,16 +113,16 @@ function Contacts(props: { state: State; index: number; switches: Switch[]; fuse
             </li>
           ) : (
             <li key={one.id}>
-              <Check label={`${one.name} closed`} checked={!open.includes(one.id)} onChange={(on) => toggle(one.id, on)} />
+              <Switch text={`${one.name} closed`} checked={!open.includes(one.id)} onChange={(on) => toggle(one.id, on)} />
             </li>
           ),
         )}
         {props.fused.map(([id, tag]) => (
           <li key={id}>
-            <Check label={`Fuse of ${tag} in`} checked={!open.includes(id)} onChange={(on) => toggle(id, on)} />
+            <Switch text={`Fuse of ${tag} in`} checked={!open.includes(id)} onChange={(on) => toggle(id, on)} />
           </li>
         ))}
       </ul>
-    </details>
+    </Fold>
   );
 }
