@@ -236,7 +236,9 @@ class _Meshed:
         opened: list[int] = []
         gone_runs: set[int] = set()
         own = own_ohm
-        shown_s, heat, first_a = 0.0, 0.0, 0.0
+        shown_s, first_a = 0.0, 0.0
+        # What comes from either end warms another stretch of the faulted wire: each is counted by itself.
+        heat = np.zeros(2)
         first = _nothing_opens()
 
         def unfinished() -> _Opening:
@@ -286,7 +288,7 @@ class _Meshed:
             # Told is the published time; what it is ordered by may be a bound below it.
             shown_s += (1 - float(used_before[best])) * float(slow[best])
             wire_a = self._in_wire(site, gone_runs, node_v, weights, current)
-            heat += float(min(wire_a**2 * span, times.heat[best] * (wire_a / max(flowing[best], 1e-9)) ** 2))
+            heat += np.minimum(wire_a**2 * span, times.heat[best] * (wire_a / max(flowing[best], 1e-9)) ** 2)
             opened.append(best)
             here = fuses[best]
             if here.run not in gone_runs:
@@ -303,17 +305,19 @@ class _Meshed:
         else:
             return unfinished()
         keys = [fuses[k].key for k in opened]
-        return _Opening(keys, first.fast_s, shown_s, heat, first.also, first.selective, first.beyond)
+        return _Opening(keys, first.fast_s, shown_s, float(heat.max()), first.also, first.selective, first.beyond)
 
-    def _in_wire(self, site: Site, gone: set[int], node_v: Floats, weights: Floats, current: float) -> float:
-        """The larger of what comes to the fault along its wire from either end: only that warms it. [A]"""
-        if site.run < 0 or site.run in gone:
-            return current
+    def _in_wire(self, site: Site, gone: set[int], node_v: Floats, weights: Floats, current: float) -> Floats:
+        """What comes to the fault along its wire from its start and from its finish. [A]"""
+        if site.run < 0:
+            return np.full(2, current)
+        if site.run in gone:
+            return current * np.abs(weights[:2])
         circuit, at = self.study.sized.wiring.circuit, 2 * site.run
         along = float(node_v[circuit.conductor_from[at]] - node_v[circuit.conductor_to[at]]) / float(self.legs[at])
         from_start = abs(float(weights[0]) * current + along) if weights[1] > 1e-6 else 0.0
         from_finish = abs(float(weights[1]) * current - along) if weights[0] > 1e-6 else 0.0
-        return max(from_start, from_finish)
+        return np.array([from_start, from_finish])
 
     def _open(self, v: Floats, z: Floats, run: int) -> tuple[Floats, Floats]:
         """Take the positive leg of a run out: a change of rank one (Sherman and Morrison)."""

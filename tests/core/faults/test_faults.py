@@ -177,3 +177,36 @@ def test_source_figures_scale_with_capacity_and_volts() -> None:
     small_ohm, volts = figures(capacity_ah=100.0)
     assert figures(capacity_ah=200.0)[0] == pytest.approx(small_ohm / 2)
     assert figures(capacity_ah=100.0, rated_v=24) == (pytest.approx(2 * small_ohm), pytest.approx(2 * volts))
+
+
+def _joined(*gone: str) -> Plan:
+    """House and starter battery joined by a contact with a fuse at either end; what is named is left away."""
+    doc = small_document()
+    starter = {"kind": "battery", "id": "b0", "name": "Starter", "tag": "B00", "use": "starter", "chemistry": "agm"}
+    doc["parts"] += [starter | {"capacity_ah": 80.0}, {"kind": "isolator", "id": "i1", "name": "Link", "tag": "I01"}]
+
+    def wire(run_id: str, start: str, finish: str, length_m: float, **fuses: Any) -> dict[str, Any]:
+        pin = {"system": "awg", "size": "12", "reason": "test"}
+        return {
+            "id": run_id, "tag": run_id.upper(), "start": {"part": start}, "finish": {"part": finish},
+            "length_m": length_m, "wire": pin, **fuses,
+        }  # fmt: skip
+
+    def fuse(rating_a: float) -> dict[str, Any]:
+        return {"distance_m": 0.0, "pin": {"rating_a": rating_a, "family": "bolt_m8", "reason": "test"}}
+
+    doc["runs"] += [
+        wire("r8", "b0", "i1", 2.8, fuse_at_start=fuse(30.0)),
+        wire("r9", "i1", "b1", 0.6, fuse_at_finish=fuse(40.0)),
+    ]
+    doc["runs"] = [one for one in doc["runs"] if not {one["start"]["part"], one["finish"]["part"]} & set(gone)]
+    doc["parts"] = [one for one in doc["parts"] if one["id"] not in gone]
+    return parse_plan(doc)
+
+
+def test_each_end_warms_its_own_stretch_of_a_wire_fed_from_both() -> None:
+    """What one battery lets through never warms what the other's current passes: the larger counts, not the sum."""
+    both = studied(_joined()).of_run["r9"][1]
+    house = studied(_joined("b0")).of_run["r9"][1]
+    assert len(both.openers) == 2
+    assert both.heat_a2s == pytest.approx(house.heat_a2s, rel=1e-6)
