@@ -165,10 +165,20 @@ class _Dense:
         return found
 
 
+class _Nothing:
+    """No node but references: there is nothing to solve, and LAPACK takes no empty matrix."""
+
+    def solve(self, right: Floats, /) -> Floats:
+        """Nothing."""
+        return right
+
+
 def factor_nodes(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> Factored:
     """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
     row, col = at[rows], at[cols]
     inside = (row >= 0) & (col >= 0)
+    if size == 0:
+        return _Nothing()
     if size <= DENSE_NODES:
         flat = np.bincount(row[inside] * size + col[inside], weights=values[inside], minlength=size * size)
         factors, pivots, _ = dgetrf(flat.reshape(size, size))

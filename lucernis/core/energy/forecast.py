@@ -19,6 +19,7 @@ from lucernis.core.energy.days import (
     scene_of,
     thin_out,
 )
+from lucernis.core.report import Verdict
 from lucernis.core.sizing.choice import Sized
 from lucernis.errors import require_range
 from lucernis.plan.model import Plan
@@ -53,7 +54,11 @@ class Course:
 
 @dataclass(slots=True)
 class Forecast:
-    """How the days go. `problem` says why there is none."""
+    """How the days go. `problem` says why there is none.
+
+    `lasting` judges whether the bank lasts the days asked without charge, `refilling` whether it stays above what is
+    planned to be left of it in the poor stretch; None where nothing is to be judged.
+    """
 
     days: int
     step_h: float
@@ -73,6 +78,8 @@ class Forecast:
     stops: list[str] = field(default_factory=list)
     states: list[list[str | float]] = field(default_factory=list)
     short_loads: list[str] = field(default_factory=list)
+    lasting: Verdict | None = None
+    refilling: Verdict | None = None
 
 
 def _course(run: DayRun, label: str) -> Course:
@@ -181,6 +188,10 @@ def forecast(plan: Plan, sized: Sized, days: int, weather: Weather | None = None
     for name, label, climate in climates:
         run = run_days(scene, climate, panels_power_w(plan, sized, climate), name)
         found.courses.append(_course(run, label))
+    if found.days_planned is not None:
+        found.lasting = "good" if found.days_planned >= found.days_asked else "look"
+    poor = found.courses[-1]
+    found.refilling = "good" if poor.lowest_soc >= found.planned_low_soc else "look"
     return found
 
 

@@ -103,7 +103,7 @@ def _charge(drawing: Drawing, x: Scale, y: Scale, found: Forecast) -> None:
     drawing.pieces.append(frame)
     curves = [[(x.at(point[0]), y.at(point[1])) for point in course.points] for course in found.courses]
     if len(curves) > 1:
-        band = Piece("Between a fair and a poor course")
+        band = Piece("Between fair and poor weather")
         band.strokes.append(Stroke([*curves[0], *reversed(curves[-1])], tone="none", fill="zinc"))
         drawing.pieces.append(band)
     planned = Piece(f"Planned to stay above {100 * found.planned_low_soc:.0f} %")

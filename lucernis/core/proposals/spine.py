@@ -99,7 +99,7 @@ def _rating_a(amps: float) -> float:
     return next((one for one in _BAR_RATINGS_A if one >= amps), _BAR_RATINGS_A[-1])
 
 
-class _Builder:
+class Builder:
     """Adds parts and runs to a document."""
 
     def __init__(self, plan: Plan) -> None:
@@ -148,7 +148,7 @@ def put_spine(plan: Plan, wishes: Wishes) -> Outcome | None:
         plan = _switched(plan, trunk)
         isolator = plan.parts[-1].id
         hung = [run for run in hung if run.id != trunk.id]
-    build = _Builder(plan)
+    build = Builder(plan)
     place = document_part(build.doc, posts[0])["place"]
     if isolator is None:
         amps = max(60.0, 1.3 * _expected_a(plan))
@@ -203,7 +203,7 @@ def _switched(plan: Plan, trunk: Run) -> Plan:
     return apply_edits(plan, [edit])
 
 
-def _live_stud(build: _Builder, post: str, stays: set[str], fuse: Document, place: str | None) -> str:
+def _live_stud(build: Builder, post: str, stays: set[str], fuse: Document, place: str | None) -> str:
     """A stud between main fuse and switch for what stays live; the post itself where nothing does."""
     fed = [one for one in build.doc["runs"] if one["finish"]["part"] in stays and one["legs"] == "both"]
     if not fed:
@@ -216,7 +216,7 @@ def _live_stud(build: _Builder, post: str, stays: set[str], fuse: Document, plac
     return stud
 
 
-def _rehang(build: _Builder, hung: list[Run], sources: set[str], bars: str) -> None:
+def _rehang(build: Builder, hung: list[Run], sources: set[str], bars: str) -> None:
     """Runs that left the bank leave the bars, each with its fuse there."""
     by_id = {one["id"]: one for one in build.doc["runs"]}
     for run in hung:
@@ -231,7 +231,7 @@ def _rehang(build: _Builder, hung: list[Run], sources: set[str], bars: str) -> N
             doc[f"fuse_at_{end}"] = _fuse(run.length_m) | ({"pin": pin} if pin else {})
 
 
-def _large_on(build: _Builder, plan: Plan, bars: str) -> None:
+def _large_on(build: Builder, plan: Plan, bars: str) -> None:
     """Inverters and what is above a way's limit hang on the bars."""
     blocks = {part.id for part in plan.parts if isinstance(part, FuseBlock)}
     large = {
@@ -260,11 +260,11 @@ def tidy_block(plan: Plan, block_id: str) -> Plan:
         return apply_edits(plan, [DeletePart(op="delete_part", part=block_id)])
     for way, run in enumerate(sorted(own, key=lambda one: one["start"]["way"]), start=1):
         run["start"]["way"] = way
-    document_part(doc, block_id)["ways"] = _ways_for(len(own))
+    document_part(doc, block_id)["ways"] = ways_for(len(own))
     return parse_plan(doc)
 
 
-def _ways_for(count: int) -> int:
+def ways_for(count: int) -> int:
     return next(
         (ways for ways in _BLOCK_WAYS if ways >= count / 0.8 - 1e-9), max(_BLOCK_WAYS[-1], math.ceil(count / 0.8))
     )
@@ -316,7 +316,7 @@ def blocks_near_loads(plan: Plan, wishes: Wishes) -> Outcome | None:
 def _on_bars(plan: Plan, count: int) -> Plan:
     """The block just made on the bars, with its own fuse there."""
     doc, block = plan_document(plan), plan.parts[-1].id
-    document_part(doc, block)["ways"] = _ways_for(count)
+    document_part(doc, block)["ways"] = ways_for(count)
     for run in doc["runs"]:
         if run["start"]["part"] == block:
             run["length_guessed"] = True

@@ -9,6 +9,7 @@ from collections.abc import Callable
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.bank import make_bank
+from lucernis.core.proposals.begin import begin
 from lucernis.core.proposals.charging_steps import link_engine, put_shore
 from lucernis.core.proposals.day import lay_out_day
 from lucernis.core.proposals.spine import Outcome, blocks_near_loads, document_part, main_bars, put_spine
@@ -127,6 +128,7 @@ def mend(plan: Plan, wishes: Wishes) -> Outcome | None:
 
 
 STEPS: dict[str, tuple[str, Maker]] = {
+    "begin": ("Battery and circuits to begin with", begin),
     "volts": ("Nominal voltage", set_volts),
     "inverter": ("Inverter", rate_inverter),
     "bank": ("Bank", make_bank),

@@ -343,3 +343,23 @@ def test_weak_input_run_charges_less() -> None:
     weak = scene_of(plan, sized_of(plan))
     assert weak is not None
     assert weak.chargers.engine_w < 0.9 * scene().chargers.engine_w
+
+
+def test_lasting_is_judged_by_the_days_asked_on_both_sides() -> None:
+    plan, sized = powered()
+    lasts = forecast(plan, sized, 3).days_planned
+    assert lasts is not None
+    for asked, verdict in ((lasts * 0.999, "good"), (lasts * 1.001, "look")):
+        energy = plan.energy.model_copy(update={"days": asked})
+        assert forecast(plan.model_copy(update={"energy": energy}), sized, 3).lasting == verdict
+
+
+def test_refilling_is_judged_by_what_is_planned_to_be_left() -> None:
+    plan, sized = powered(poor_frac=0.0)
+    found = forecast(plan, sized, 3)
+    lowest = found.courses[-1].lowest_soc
+    assert found.refilling == ("good" if lowest >= found.planned_low_soc else "look")
+    for share, verdict in ((1 - lowest + 0.01, "good"), (1 - lowest - 0.01, "look")):
+        energy = plan.energy.model_copy(update={"usable_frac": min(1.0, max(0.02, share))})
+        judged = plan.model_copy(update={"energy": energy})
+        assert forecast(judged, sized, 3).refilling == verdict

@@ -2217,6 +2217,9 @@ export interface components {
         /**
          * Forecast
          * @description How the days go. `problem` says why there is none.
+         *
+         *     `lasting` judges whether the bank lasts the days asked without charge, `refilling` whether it stays above what is
+         *     planned to be left of it in the poor stretch; None where nothing is to be judged.
          */
         Forecast: {
             /**
@@ -2242,6 +2245,8 @@ export interface components {
             days_asked: number;
             /** Days Planned */
             days_planned?: number | null;
+            /** Lasting */
+            lasting?: ("good" | "look" | "fix" | "stop") | null;
             /**
              * Least Soc
              * @default 0
@@ -2256,6 +2261,8 @@ export interface components {
             planned_low_soc: number;
             /** Problem */
             problem: string;
+            /** Refilling */
+            refilling?: ("good" | "look" | "fix" | "stop") | null;
             /** Refills */
             refills?: components["schemas"]["Refill"][];
             /** Short Loads */

@@ -1,8 +1,10 @@
 // The order of work. Each step shows how many open findings it holds, by its gravest shape.
+import { useQuery } from "@tanstack/react-query";
 import { NavLink, useLocation } from "react-router";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
+import { daysQuery } from "../power/queries";
 
 const STEPS = [
   ["vehicle", "Vehicle"],
@@ -29,6 +31,8 @@ export function Rail() {
     circuits: open.filter((one) => !loads.has(one.subject)),
     checks: open,
   };
+  const { data } = useQuery(daysQuery(envelope.plan_id, envelope.revision, 7));
+  const judged = [data?.forecast.lasting, data?.forecast.refilling].filter((one): one is Grade => one === "look" || one === "fix" || one === "stop");
   const kept = new URLSearchParams(search).get("state");
   const query = kept === null ? "" : `?state=${kept}`;
   return (
@@ -38,7 +42,10 @@ export function Rail() {
     >
       {STEPS.map(([path, name]) => {
         const mine = held[path];
-        const worst = mine?.[0]?.severity as Grade | undefined;
+        // A view's own answers count as what it holds: a bank that does not last is a look nobody found in a wire.
+        const answers = path === "power" ? judged : [];
+        const worst = (mine?.[0]?.severity as Grade | undefined) ?? answers[0];
+        const count = (mine?.length ?? 0) + answers.length;
         return (
           <NavLink
             key={path}
@@ -50,7 +57,7 @@ export function Rail() {
             {name}
             {mine !== undefined && (
               <span className="text-sm whitespace-nowrap">
-                {worst === undefined ? <Verdict grade="good" word={false} /> : <><Verdict grade={worst} word={false} /> {mine.length}</>}
+                {worst === undefined ? <Verdict grade="good" word={false} /> : <><Verdict grade={worst} word={false} /> {count}</>}
               </span>
             )}
           </NavLink>

@@ -40,7 +40,7 @@ function Figures({ found }: { found: Days }) {
   const year = forecast.days > 14;
   return (
     <div className="grid gap-4 xl:grid-cols-[2fr_1fr]">
-      <WideTable label="Courses" heads={headsOf("Course", "Lowest", "At the end", "Came in", "Engine", "Shore", "Sun", "Sun not used", "Lost in the bank", "Not served")}>
+      <WideTable label="Fair and poor weather" heads={headsOf("Weather", "Lowest", "At the end", "Came in", "Engine", "Shore", "Sun", "Sun not used", "Lost in the bank", "Not served")}>
         {(forecast.courses ?? []).map((one) => (
           <tr key={one.name} className="border-t border-line">
             <th scope="row" className="h-11 px-1.5 text-left font-normal">

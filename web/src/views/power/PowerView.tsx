@@ -41,14 +41,13 @@ function Answers() {
   if (found.problem !== "")
     return <p className="mb-3 border border-dashed border-line bg-sheet p-3">Nothing to say yet: {found.problem}.</p>;
   const poor = found.courses?.find((one) => one.name === "poor");
-  const lasts = found.days_planned === null || found.days_planned === undefined ? null : found.days_planned >= (found.days_asked ?? 0);
   return (
     <div className="mb-3 flex flex-wrap gap-2">
-      <Answer question="Will it last?" grade={lasts === null ? null : lasts ? "good" : "look"}>
+      <Answer question="Will it last?" grade={found.lasting ?? null}>
         {found.days_planned == null ? "nothing draws" : <b><Figure workingKey="days.7.planned" text={daysLong(found.days_planned)} label="Days without charge" /></b>} <span className="text-sm text-soft">without charge, {daysLong(found.days_asked)} asked · {chargeADay(found.ah_per_day)} a day with losses</span>
       </Answer>
-      <Answer question="Will it refill?" grade={poor === undefined ? null : poor.lowest_soc >= (found.planned_low_soc ?? 0) ? "good" : "look"}>
-        {poor === undefined ? "–" : <b>{percent(poor.lowest_soc, 0)}</b>} <span className="text-sm text-soft">at the lowest in a poor week{poor && poor.empty_at_h !== null ? ", then it is empty" : ""}</span>
+      <Answer question="Will it refill?" grade={found.refilling ?? null}>
+        {poor === undefined ? "–" : <b>{percent(poor.lowest_soc, 0)}</b>} <span className="text-sm text-soft">at the lowest in a week of poor weather{poor && poor.empty_at_h !== null ? ", then it is empty" : ""}</span>
       </Answer>
       <Answer question="Do the limits hold?" grade={(open[0]?.severity as Grade | undefined) ?? "good"}>
         <b>{open.length === 0 ? "all" : open.length}</b> <span className="text-sm text-soft">{open.length === 0 ? "limits hold" : "findings about sources"}</span>
