@@ -288,7 +288,7 @@ def _parser() -> argparse.ArgumentParser:
     size.add_argument("--zone", choices=["cabin", "engine"], default="cabin")
     size.add_argument("--ambient", type=float, help="°C around the wire; 30, or 50 in an engine space")
     size.add_argument("--bundle", type=int, default=2, help="current-carrying conductors together")
-    size.add_argument("--limit", type=float, help="greatest drop in %%")
+    size.add_argument("--limit", type=float, help="max drop in %%")
     size.add_argument("--family", help="fuse family")
     size.add_argument("--margin", type=float, help="wire carries this %% more than the load")
     size.add_argument("--practice", default="small_craft_us", help=", ".join(load_sets()))

@@ -11,9 +11,9 @@ from lucernis.core.report import Report, Reserve, RunReport
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, RULE, SHADE, PaperSize, Stamp, make_pdf, para
 from lucernis.plan.model import Plan
 from lucernis.plan.units import length_text
-from lucernis.practice.labels import DECIDED, RESERVE_BY
+from lucernis.practice.labels import DECIDED, QUANTITIES, RESERVE_BY
 
-_HEAD = ("Tag", "From", "To", "Wire", "Decided by", "Not thinner", "Not thicker", "It stands besides")
+HEADS = tuple(QUANTITIES[name] for name in ("tag", "from", "to", "wire", "decided", "thinner", "thicker", "reserve"))
 _WIDTHS_MM = (16, 34, 38, 20, 28, 62, 62, 40)
 
 
@@ -61,7 +61,7 @@ def reasons_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> by
     bytes
         Landscape pages.
     """
-    rows: list[list[Any]] = [[para(text, bold=True) for text in _HEAD]]
+    rows: list[list[Any]] = [[para(text, bold=True) for text in HEADS]]
     rows += [_row(plan, run) for run in report.runs if run.fed]
     room_mm = PAGE_MM[size][1] - 2 * MARGIN_MM
     table = Table(
@@ -76,7 +76,7 @@ def reasons_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> by
             ]
         )
     )
-    intro = "Each limit by itself: what a run stands besides holds while all else stays as it is."
+    intro = "Reserve is what a run stands besides, each limit by itself, while all else stays as it is."
     return make_pdf(
         [para(intro), Spacer(0, 2 * mm), table if len(rows) > 1 else para("No runs yet.")], stamp, size, wide=True
     )

@@ -12,19 +12,20 @@ from lucernis.core.report import Finding, Report, RunReport
 from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, RULE, SHADE, PaperSize, Stamp, make_pdf, para
 from lucernis.plan.model import Plan
 from lucernis.plan.units import length_text
+from lucernis.practice.labels import QUANTITIES
 
-_HEAD = (
-    "Tag",
-    "What",
-    "From",
-    "To",
-    "One way / loop",
-    "Amps",
-    "Wire",
-    "Carries",
-    "Fuse",
-    "Drop to end",
-    "Limit",
+HEADS = (
+    QUANTITIES["tag"],
+    QUANTITIES["name"],
+    QUANTITIES["from"],
+    QUANTITIES["to"],
+    f"{QUANTITIES['length_m']} / loop",
+    QUANTITIES["design_current_a"],
+    QUANTITIES["wire"],
+    QUANTITIES["ampacity_a"],
+    QUANTITIES["fuse"],
+    QUANTITIES["conductor_drop_to_end_frac"],
+    QUANTITIES["limit_frac"],
     "Done",
 )
 _WIDTHS_MM = (15, 38, 36, 33, 29, 14, 21, 15, 31, 24, 12, 10)
@@ -113,7 +114,7 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     bytes
         Landscape pages; open findings and waived ones follow the table.
     """
-    rows: list[list[Any]] = [[para(text, bold=True) for text in _HEAD]]
+    rows: list[list[Any]] = [[para(text, bold=True) for text in HEADS]]
     rows += [_row(plan, run) for run in report.runs]
     room_mm = PAGE_MM[size][1] - 2 * MARGIN_MM
     widths = [width * room_mm / sum(_WIDTHS_MM) * mm for width in _WIDTHS_MM]

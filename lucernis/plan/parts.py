@@ -22,8 +22,8 @@ class FuseBlock(PartBase):
     kind: Literal["fuse_block"] = "fuse_block"
     ways: Annotated[int, Field(ge=1, le=60)] = 12
     family: FuseFamily = "blade_regular"
-    way_limit_a: Amps | None = Field(default=None, description="Greatest fuse a way takes, by its maker.")
-    total_limit_a: Amps | None = Field(default=None, description="Greatest current the block takes, by its maker.")
+    way_limit_a: Amps | None = Field(default=None, description="Max fuse a way takes, by its maker.")
+    total_limit_a: Amps | None = Field(default=None, description="Max current the block takes, by its maker.")
     negative_bar: bool = Field(default=True, description="Whether it has a bar for the negatives.")
     second_bank_from: Annotated[int, Field(ge=2, le=60)] | None = Field(
         default=None, description="First way of a second bank with a feed of its own; one bank when absent."

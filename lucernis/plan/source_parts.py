@@ -32,11 +32,11 @@ class Battery(PartBase):
     short_circuit_a: Annotated[float, Field(gt=0, le=100000)] | None = Field(
         default=None, description="What it delivers into a dead short, by its maker."
     )
-    discharge_a: Amps | None = Field(default=None, description="Greatest lasting discharge, by its maker.")
-    discharge_short_a: Amps | None = Field(default=None, description="Greatest discharge for a few seconds.")
-    charge_a: Amps | None = Field(default=None, description="Greatest charge, by its maker.")
+    discharge_a: Amps | None = Field(default=None, description="Max continuous discharge, by its maker.")
+    discharge_short_a: Amps | None = Field(default=None, description="Max discharge for a few seconds.")
+    charge_a: Amps | None = Field(default=None, description="Max charge, by its maker.")
     charge_least_c: Celsius | None = Field(default=None, description="Not charged below; by chemistry when absent.")
-    hottest_c: Celsius | None = Field(default=None, description="Greatest temperature around it, by its maker.")
+    hottest_c: Celsius | None = Field(default=None, description="Max temperature around it, by its maker.")
     heater_w: Watts | None = Field(default=None, description="Pads that warm it before it charges.")
     stud_mm: Annotated[float, Field(ge=3, le=20)] | None = Field(default=None, description="Thread of its posts.")
     mass_kg: Annotated[float, Field(gt=0, le=2000)] | None = Field(
@@ -80,7 +80,7 @@ class Charger(PartBase):
 
     kind: Literal["charger"] = "charger"
     form: Literal["dcdc", "sun", "shore"] = "dcdc"
-    out_a: Amps = Field(default=30.0, description="Greatest output current, all outputs together.")
+    out_a: Amps = Field(default=30.0, description="Max output current, all outputs together.")
     outputs: Literal[1, 2] = Field(default=1, description="Positives that go out.")
     efficiency_frac: Share = 0.92
     chemistry: Chemistry | None = Field(default=None, description="What its charging is set to; absent: not set.")
@@ -90,16 +90,16 @@ class Charger(PartBase):
     shared_negative: bool = Field(default=True, description="Input and output have one negative.")
     in_low_v: Volts | None = Field(default=None, description="Lowest input; 11.0 for each 12 V when absent.")
     in_high_v: Volts | None = None
-    in_a: Amps | None = Field(default=None, description="Greatest input current.")
+    in_a: Amps | None = Field(default=None, description="Max input current.")
     in_nominal_v: Literal[12, 24] | None = Field(
         default=None, description="Its input's nominal; the plan's when absent."
     )
-    pv_high_v: Volts | None = Field(default=None, description="Greatest panel voltage; absent: no panel input.")
-    pv_w: Watts | None = Field(default=None, description="Greatest panel power.")
-    pv_a: Amps | None = Field(default=None, description="Greatest panel current.")
+    pv_high_v: Volts | None = Field(default=None, description="Max panel voltage; absent: no panel input.")
+    pv_w: Watts | None = Field(default=None, description="Max panel power.")
+    pv_a: Amps | None = Field(default=None, description="Max panel current.")
     standby_w: Annotated[float, Field(ge=0, le=200)] = 0.0
     greatest: SizeRef | None = Field(default=None, description="Thickest wire its terminals take.")
-    hottest_c: Celsius | None = Field(default=None, description="Greatest temperature around it.")
+    hottest_c: Celsius | None = Field(default=None, description="Max temperature around it.")
 
     @model_validator(mode="after")
     def _limits_agree(self) -> Charger:
@@ -117,7 +117,7 @@ class Panel(PartBase):
 
     kind: Literal["panel"] = "panel"
     power_w: Watts = 100.0
-    mp_v: Volts = Field(default=18.0, description="Volts at greatest power.")
+    mp_v: Volts = Field(default=18.0, description="Volts at max power (Vmp).")
     open_v: Volts = Field(default=22.0, description="Open-circuit volts at 25 °C.")
     short_a: Amps = Field(default=6.0, description="Short-circuit current.")
     open_frac_per_k: Annotated[float, Field(ge=-0.01, lt=0)] | None = Field(

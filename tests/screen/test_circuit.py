@@ -147,7 +147,7 @@ def test_library_takes_a_csv_and_names_bad_lines(quiet: Page, base: str, tmp_pat
     expect(quiet.get_by_role("alert")).to_contain_text("line 2/rated_a")
     quiet.get_by_label("CSV of parts").set_input_files(good)
     expect(quiet.get_by_role("row", name=re.compile("Stock switch"))).to_contain_text("25 A")
-    quiet.get_by_role("button", name="Take Stock switch out of the library").click()
+    quiet.get_by_role("button", name="Remove Stock switch from the library").click()
     expect(quiet.get_by_role("row", name=re.compile("Stock switch"))).to_have_count(0)
 
 

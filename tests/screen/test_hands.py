@@ -104,7 +104,7 @@ def test_fuse_pin_and_a_step_with_its_own_fuse(job: Open) -> None:
     expect(page.get_by_text("20 A; it would be 5 A. what is in the box")).to_be_visible()
     page.goto(page.url.replace("run=r12", "run=r13"))
     page.get_by_role("button", name="Give this step a fuse of its own").click()
-    expect(page.get_by_role("button", name="Take this fuse out")).to_be_visible()
+    expect(page.get_by_role("button", name="Remove this fuse")).to_be_visible()
 
 
 def test_block_and_battery_are_set_where_they_stand(job: Open) -> None:
@@ -151,7 +151,7 @@ def test_meter_strip_leads_to_what_it_names(job: Open) -> None:
 
 def test_job_taken_off_the_shelf_comes_back(quiet: Page, base: str) -> None:
     quiet.goto(base)
-    quiet.get_by_role("button", name="Take off the shelf: Tern").click()
+    quiet.get_by_role("button", name="Archive: Tern").click()
     expect(quiet.get_by_role("heading", name="Tern")).to_have_count(0)
     quiet.get_by_role("button", name="Show archived jobs").click()
     quiet.get_by_role("button", name="Put back: Tern").click()

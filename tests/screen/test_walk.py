@@ -328,8 +328,8 @@ def test_log_lists_what_was_done_and_goes_back(job: Open) -> None:
 
 def test_search_filter_and_sort_runs(job: Open) -> None:
     page = job("Plover", "circuits")
-    page.get_by_role("button", name="Amps").click()
-    page.get_by_role("button", name="Amps").click()
+    page.get_by_role("button", name="Design current").click()
+    page.get_by_role("button", name="Design current").click()
     expect(page.locator("tbody tr").first).to_contain_text("C01")
     page.get_by_label("Search runs").fill("radio")
     expect(page.locator("tbody tr")).to_have_count(1)

@@ -181,7 +181,7 @@ def _panels(raised: Raised, charger: Charger) -> None:
                 "charger-loose",
                 charger,
                 what=f"No panel is joined to {charger.name}",
-                mend="Join its panels, or take it out.",
+                mend="Join its panels, or remove it.",
             )
         return
     guess = " (typical coefficient)" if fit.typical else ""
@@ -218,7 +218,7 @@ def _panels(raised: Raised, charger: Charger) -> None:
         raised.on_part(
             "panel-voltage-low",
             charger,
-            what=f"{fit.working_v:.1f} V at greatest power; charging needs {needed_v:.1f} V and more in heat",
+            what=f"{fit.working_v:.1f} V at max power; charging needs {needed_v:.1f} V and more in heat",
             mend="More panels in series.",
             voltage_v=fit.working_v,
             needed_v=needed_v,

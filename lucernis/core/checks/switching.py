@@ -158,5 +158,5 @@ def _dangling(raised: Raised) -> None:
                 "part-unfed",
                 part,
                 what=f"No battery feeds {part.name}",
-                mend="Feed it, or take it out.",
+                mend="Feed it, or remove it.",
             )

@@ -80,7 +80,7 @@ def _refills(scene: Scene, found: Forecast) -> list[Working]:
     }
     shared = [
         Input("C", "capacity at its temperature", model.capacity_ah, "Ah"),
-        Input("I max", "greatest charge of the bank", model.charge_a, "A"),
+        Input("I max", "max charge of the bank", model.charge_a, "A"),
         Input("η", "charge efficiency", model.charge_frac, "frac"),
         Input("s", "tapers from", model.taper_from, "frac"),
     ]

@@ -381,7 +381,7 @@ class WorkingBook:
         self.add(
             run.id,
             "margin_frac",
-            f"{run.tag}: least margin behind it",
+            f"{run.tag}: min margin behind it",
             "margin = limit − drop",
             [
                 Input("limit", f"max drop for {self._names[load]}", limit_frac, "frac"),

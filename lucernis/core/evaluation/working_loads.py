@@ -134,7 +134,7 @@ def _write_drop(book: WorkingBook, load: Load) -> None:
     drop_v = sized.lost_v(load.id, worst)
     note = (
         f"State: {book.state_name(worst.state_id)}. Counted from the terminals of the source. The circuit is solved "
-        "with both legs; constant-power loads draw more as their voltage falls, inverters count at their rating."
+        "there and back; constant-power loads draw more as their voltage falls, inverters count at their rating."
     )
     un = Input("Un", "nominal volts", float(book.plan.nominal_v), "V")
     limit = Input("limit", "most that may be lost", sized.limit_v[load.id], "V")

@@ -127,7 +127,7 @@ def _flow(drawing: Drawing, x: Scale, course: Course, top: float) -> None:
     # Neither side so flat that its figure would lie on the zero.
     most, least = max(came, 0.25 * taken, 1.0), max(taken, 0.25 * came, 1.0)
     y = Scale(-least, most, top + FLOW_H, top)
-    piece = Piece(f"Powers of the {course.name} course: in up to {most:.0f} W, loads up to {least:.0f} W")
+    piece = Piece(f"Powers in {course.name} weather: in up to {most:.0f} W, loads up to {least:.0f} W")
     piece.box(LEFT, top, WIDTH - LEFT - RIGHT, FLOW_H, fill="none")
     for value in (-least, 0.0, most):
         text = tick_text(round(abs(value)))

@@ -1164,7 +1164,7 @@ export interface components {
             capacity_ah: number;
             /**
              * Charge A
-             * @description Greatest charge, by its maker.
+             * @description Max charge, by its maker.
              */
             charge_a?: number | null;
             /**
@@ -1180,12 +1180,12 @@ export interface components {
             chemistry: "flooded" | "agm" | "gel" | "lfp";
             /**
              * Discharge A
-             * @description Greatest lasting discharge, by its maker.
+             * @description Max continuous discharge, by its maker.
              */
             discharge_a?: number | null;
             /**
              * Discharge Short A
-             * @description Greatest discharge for a few seconds.
+             * @description Max discharge for a few seconds.
              */
             discharge_short_a?: number | null;
             /**
@@ -1200,7 +1200,7 @@ export interface components {
             heater_w?: number | null;
             /**
              * Hottest C
-             * @description Greatest temperature around it, by its maker.
+             * @description Max temperature around it, by its maker.
              */
             hottest_c?: number | null;
             /**
@@ -1410,7 +1410,7 @@ export interface components {
             greatest?: components["schemas"]["SizeRef"] | null;
             /**
              * Hottest C
-             * @description Greatest temperature around it.
+             * @description Max temperature around it.
              */
             hottest_c?: number | null;
             /**
@@ -1420,7 +1420,7 @@ export interface components {
             id: string;
             /**
              * In A
-             * @description Greatest input current.
+             * @description Max input current.
              */
             in_a?: number | null;
             /** In High V */
@@ -1444,7 +1444,7 @@ export interface components {
             name: string;
             /**
              * Out A
-             * @description Greatest output current, all outputs together.
+             * @description Max output current, all outputs together.
              * @default 30
              */
             out_a: number;
@@ -1459,17 +1459,17 @@ export interface components {
             place?: string | null;
             /**
              * Pv A
-             * @description Greatest panel current.
+             * @description Max panel current.
              */
             pv_a?: number | null;
             /**
              * Pv High V
-             * @description Greatest panel voltage; absent: no panel input.
+             * @description Max panel voltage; absent: no panel input.
              */
             pv_high_v?: number | null;
             /**
              * Pv W
-             * @description Greatest panel power.
+             * @description Max panel power.
              */
             pv_w?: number | null;
             /**
@@ -2372,12 +2372,12 @@ export interface components {
             tag: string;
             /**
              * Total Limit A
-             * @description Greatest current the block takes, by its maker.
+             * @description Max current the block takes, by its maker.
              */
             total_limit_a?: number | null;
             /**
              * Way Limit A
-             * @description Greatest fuse a way takes, by its maker.
+             * @description Max fuse a way takes, by its maker.
              */
             way_limit_a?: number | null;
             /**
@@ -3198,7 +3198,7 @@ export interface components {
             mass_kg?: number | null;
             /**
              * Mp V
-             * @description Volts at greatest power.
+             * @description Volts at max power (Vmp).
              * @default 18
              */
             mp_v: number;

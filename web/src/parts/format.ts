@@ -31,8 +31,27 @@ export function length(length_m: number, units: Units): string {
   return units === "us" ? `${(length_m / METRE_PER_FOOT).toFixed(1)} ft` : `${length_m.toFixed(2)} m`;
 }
 
+const METRE_PER_INCH = 0.0254;
+
+// Units a length is typed in; what is kept is always metres.
+export function lengthUnit(units: Units, short = false): string {
+  return units === "us" ? (short ? "in" : "ft") : "m";
+}
+
+function metresPer(units: Units, short: boolean): number {
+  return units === "us" ? (short ? METRE_PER_INCH : METRE_PER_FOOT) : 1;
+}
+
+export function typedLength(value_m: number | null | undefined, units: Units, short = false): number | null {
+  return value_m === null || value_m === undefined ? null : Number((value_m / metresPer(units, short)).toPrecision(4));
+}
+
+export function metresOf(typed: number, units: Units, short = false): number {
+  return Number((typed * metresPer(units, short)).toPrecision(6));
+}
+
 export function distance(distance_m: number, units: Units): string {
-  return units === "us" ? `${(distance_m / 0.0254).toFixed(1)} in` : `${(1000 * distance_m).toFixed(0)} mm`;
+  return units === "us" ? `${(distance_m / METRE_PER_INCH).toFixed(1)} in` : `${(1000 * distance_m).toFixed(0)} mm`;
 }
 
 export function wholeAmps(current_a: number): string {

@@ -3,7 +3,7 @@ import type { Run, Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { distance } from "../../parts/format";
 import { Check, Choice } from "../../parts/Labelled";
-import { NumberField } from "../../parts/NumberField";
+import { LengthField } from "../../parts/LengthField";
 import { usePlan } from "../../parts/plan";
 import { FAMILY_OPTIONS } from "./fields";
 
@@ -25,9 +25,10 @@ export function FuseFields({ doc, index, end }: { doc: Run; index: number; end: 
       <legend className="text-sm font-semibold">Fuse at its {end}</legend>
       <div className="grid grid-cols-2 gap-3">
         {!way && (
-          <NumberField
-            label={end === "start" ? "Fuse after, m" : "Fuse before the end, m"}
-            value={fuse.distance_m ?? 0}
+          <LengthField
+            short
+            label={end === "start" ? "Fuse after" : "Fuse before the end"}
+            value_m={fuse.distance_m ?? 0}
             hint={`${distance(fuse.distance_m ?? 0, envelope.plan.units ?? "metric")} of wire without it`}
             onCommit={(value) => set("distance_m", value)}
           />
@@ -55,7 +56,7 @@ export function FuseFields({ doc, index, end }: { doc: Run; index: number; end: 
           {(doc.parallel ?? 1) > 1 && <Check label="one for each conductor" checked={fuse.each ?? false} onChange={(on) => set("each", on)} />}
         </div>
       </div>
-      {!way && <Button onClick={() => void edit([{ op: "set_fuse", run: doc.id, end, present: false }])}>Take this fuse out</Button>}
+      {!way && <Button onClick={() => void edit([{ op: "set_fuse", run: doc.id, end, present: false }])}>Remove this fuse</Button>}
     </fieldset>
   );
 }

@@ -24,7 +24,7 @@ export function HoleFields({ doc, index }: { doc: Run; index: number }) {
             <Choice label="Through" value={hole.through} options={THROUGH} onChange={(value) => patch([{ op: "replace", path: `${path}/${at}/through`, value }])} />
             <Check label="grommet" checked={hole.grommet ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/grommet`, value: on }])} />
             <Check label="sealed" checked={hole.sealed ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/sealed`, value: on }])} />
-            <Button look="quiet" aria-label={`Take hole ${at + 1} away`} onClick={() => void patch([{ op: "remove", path: `${path}/${at}` }])}>
+            <Button look="quiet" aria-label={`Remove hole ${at + 1}`} onClick={() => void patch([{ op: "remove", path: `${path}/${at}` }])}>
               <Trash2 size={18} />
             </Button>
           </li>

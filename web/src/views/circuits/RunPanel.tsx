@@ -7,8 +7,10 @@ import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
 import { opening, selectivity } from "../../parts/faults";
 import { amps, celsius, distance, length, milliohms, percent, typed, volts, wholeAmps } from "../../parts/format";
+import { LABELS } from "../../parts/labels";
 import { Choice, TextField } from "../../parts/Labelled";
 import { FindingsHere } from "../../parts/Mends";
+import { LengthField } from "../../parts/LengthField";
 import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
@@ -19,6 +21,8 @@ import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
 import { MeasureHere } from "./MeasureHere";
 import { PinForm } from "./PinForm";
+
+const NAMES = LABELS.quantities;
 
 function Line({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -57,25 +61,25 @@ export function RunPanel({ run }: { run: RunReport }) {
       <FindingsHere findings={findings} />
       {run.fed && <WhyHere run={run} />}
       <dl>
-        <Line name="From">{run.start_label}</Line>
-        <Line name="To">{run.finish_label}</Line>
-        <Line name="Design current">
+        <Line name={NAMES.from}>{run.start_label}</Line>
+        <Line name={NAMES.to}>{run.finish_label}</Line>
+        <Line name={NAMES.design_current_a}>
           <Figure workingKey={key("design_current_a")} text={amps(run.design_current_a)} label="Design current" />
         </Line>
-        <Line name="Current solved">
+        <Line name={NAMES.carry_a}>
           <Figure workingKey={key("current_a")} text={amps(now.current_a)} label="Current solved" />
         </Line>
-        <Line name="One way">{run.length_guessed ? `~${length(run.length_m, units)}, not measured yet` : length(run.length_m, units)}</Line>
-        <Line name={run.legs === "both" ? "There and back" : "One leg only"}>
+        <Line name={NAMES.length_m}>{run.length_guessed ? `~${length(run.length_m, units)}, not measured yet` : length(run.length_m, units)}</Line>
+        <Line name={run.legs === "both" ? NAMES.loop_length_m : "One leg only"}>
           <Figure workingKey={key("length_m")} text={length(run.loop_length_m, units)} label="There and back" />
         </Line>
-        <Line name="Wire">
+        <Line name={NAMES.wire}>
           <Figure workingKey={key("wire")} text={run.parallel > 1 ? `${run.parallel} × ${run.wire.label}` : run.wire.label} label="Wire" />
         </Line>
-        <Line name="Carries here">
+        <Line name={NAMES.ampacity_a}>
           <Figure workingKey={key("ampacity_a")} text={amps(run.wire.ampacity_a)} label="Ampacity" />
         </Line>
-        <Line name="Fuse">
+        <Line name={NAMES.fuse}>
           <Figure
             workingKey={key("fuse")}
             text={run.fuse ? (run.fuse.rating_a === null ? "none made" : `${run.fuse.count > 1 ? `${run.fuse.count} × ` : ""}${run.fuse.rating_a} A ${run.fuse.family_label}`) : run.protected_by ? `by ${run.protected_by}` : "none"}
@@ -86,31 +90,31 @@ export function RunPanel({ run }: { run: RunReport }) {
         {run.far_fuse !== null && (
           <Line name="Fuse at the far end">{run.far_fuse.rating_a === null ? "none made" : `${run.far_fuse.rating_a} A ${run.far_fuse.family_label}`}</Line>
         )}
-        <Line name="Conductor at load">
+        <Line name={NAMES.temp_c}>
           <Figure workingKey={key("temp_c")} text={celsius(run.temp_c)} label="Conductor temperature" />
         </Line>
         <Line name="By heat balance: conductor, surface">
           <Figure workingKey={key("heat")} text={`${celsius(now.conductor_c)} · ${celsius(now.surface_c)}`} label="Heat balance" />
         </Line>
-        <Line name="Behind it, all at once">
+        <Line name={NAMES.connected_a}>
           {amps(run.connected_a)}
           {run.diversity_frac !== null && ` · ${percent(run.diversity_frac, 0)} together`}
         </Line>
         <Line name="Guarded from its start">{guard(run.start_guard)}</Line>
         {run.finish_guard.fed && <Line name="Guarded from its finish">{guard(run.finish_guard)}</Line>}
-        <Line name="Drop in its conductors">
+        <Line name={NAMES.conductor_drop_v}>
           <Figure workingKey={key("conductor_drop_v")} text={`${volts(now.conductor_drop_v)} · ${percent(now.conductor_drop_frac)}`} label="Drop in its conductors" />
         </Line>
-        <Line name="With joints and fuses">
+        <Line name={NAMES.drop_v}>
           <Figure workingKey={key("drop_v")} text={`${volts(now.drop_v)} · ${percent(now.drop_frac)}`} label="Drop of this run in all" />
         </Line>
-        <Line name="Battery to its end: conductors">
+        <Line name={NAMES.conductor_drop_to_end_frac}>
           {volts(now.conductor_drop_to_end_v)} · {percent(now.conductor_drop_to_end_frac)}
         </Line>
-        <Line name="Battery to its end: in all">
+        <Line name={NAMES.drop_to_end_frac}>
           <Figure workingKey={key("drop_to_end")} text={`${volts(now.drop_to_end_v)} · ${percent(now.drop_to_end_frac)}`} label="Drop to its end in all" plain={!run.fed} />
         </Line>
-        <Line name="Max current">
+        <Line name={NAMES.greatest_a}>
           <Figure workingKey={key("greatest_a")} text={amps(run.greatest_a)} label="Max current" />
         </Line>
         {run.fuse !== null && run.fuse.short_a > 0 && (
@@ -119,10 +123,10 @@ export function RunPanel({ run }: { run: RunReport }) {
           </Line>
         )}
         {run.spare && <Line name="Spare: largest fuse later">{amps(run.later_fuse_a)}</Line>}
-        <Line name="Resistance, all legs">
+        <Line name={NAMES.resistance_ohm}>
           <Figure workingKey={key("resistance_ohm")} text={milliohms(run.resistance_ohm)} label="Resistance" />
         </Line>
-        <Line name="Min margin behind it">
+        <Line name={NAMES.margin_frac}>
           <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Min margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
@@ -184,7 +188,7 @@ export function RunPanel({ run }: { run: RunReport }) {
             onChange={(value) => set(end, { ...doc[end], joint: value === "" ? null : value })}
           />
         ))}
-        <NumberField label="Longest stretch unclamped, m" value={doc.unsupported_m} onCommit={(value) => set("unsupported_m", value)} />
+        <LengthField short label="Longest stretch unclamped" value_m={doc.unsupported_m} onCommit={(value) => set("unsupported_m", value)} />
       </div>
       <TextField label="Name of the run" value={doc.name ?? ""} hint={doc.name ? "" : "Shown instead of what it feeds"} onCommit={(text) => set("name", text)} />
       <PinForm

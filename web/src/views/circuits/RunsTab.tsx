@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import type { RunReport } from "../../api/client";
 import { Figure } from "../../parts/Figure";
 import { amps, length, percent, strokePixels } from "../../parts/format";
+import { LABELS } from "../../parts/labels";
 import { runFigures, usePlan } from "../../parts/plan";
 import { Select } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
@@ -26,15 +27,15 @@ const SORTS: Record<Key, (run: RunReport) => number | string> = {
 };
 
 const HEADS: [Key, string][] = [
-  ["tag", "Tag"],
-  ["what", "Feeds"],
-  ["length", "One way / loop"],
-  ["amps", "Amps"],
-  ["area", "Wire"],
-  ["fuse", "Fuse"],
-  ["drop", "Drop to end"],
-  ["margin", "Margin"],
-  ["verdict", "Verdict"],
+  ["tag", LABELS.quantities.tag],
+  ["what", LABELS.quantities.name],
+  ["length", `${LABELS.quantities.length_m} / loop`],
+  ["amps", LABELS.quantities.design_current_a],
+  ["area", LABELS.quantities.wire],
+  ["fuse", LABELS.quantities.fuse],
+  ["drop", LABELS.quantities.conductor_drop_to_end_frac],
+  ["margin", LABELS.quantities.margin_frac],
+  ["verdict", LABELS.quantities.verdict],
 ];
 
 // What goes first when a sheet stands beside the table: it is all in the sheet.

@@ -6,11 +6,13 @@ import { fileUrl, type FaultReport } from "../../api/client";
 import { shortsQuery } from "../../api/plans";
 import { opening, selectivity } from "../../parts/faults";
 import { celsius, wholeAmps } from "../../parts/format";
+import { LABELS } from "../../parts/labels";
 import { usePlan } from "../../parts/plan";
 import { Select } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
 import { headsOf, WideTable } from "../../parts/WideTable";
 
+const NAMES = LABELS.quantities;
 const KINDS = [
   ["runs", "along the runs"],
   ["points", "at the points"],
@@ -52,7 +54,7 @@ export function ShortsTab() {
       {own.isLoading && <p className="text-soft">Computing the shorts of this state</p>}
       {!own.isLoading && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
       {shown.length > 0 && (
-        <WideTable label="Short circuits" heads={headsOf("Short at", "Where", "Strongest", "Weakest", "What opens", "Another first?", "Wire reaches")}>
+        <WideTable label="Short circuits" heads={headsOf(NAMES.subject, NAMES.where, NAMES.strongest_a, NAMES.weakest_a, NAMES.opens, NAMES.selective, NAMES.wire_c)}>
           {shown.map((row) => (
             <tr key={row.key} className="border-t border-line">
               <th scope="row" className="px-1.5 text-left font-normal">

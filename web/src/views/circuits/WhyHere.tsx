@@ -28,7 +28,7 @@ export function WhyHere({ run }: { run: RunReport }) {
         </div>
         {besides.length > 0 && (
           <div className="border-t border-line py-1">
-            <dt className="inline text-soft">Stands besides, each by itself: </dt>
+            <dt className="inline text-soft">{LABELS.quantities.reserve}, each by itself: </dt>
             <dd className="inline">{besides.join(" · ")}</dd>
           </div>
         )}

@@ -48,7 +48,7 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
       </header>
       <main className="mx-auto max-w-5xl p-4">
         <p className="mb-3 text-soft">
-          Generic parts with typical figures, and your own. A plan takes a copy: changing or taking out a part here changes no plan. Read the figures off the part in
+          Generic parts with typical figures, and your own. A plan takes a copy: changing or removing a part here changes no plan. Read the figures off the part in
           hand.
         </p>
         <div className="mb-3 flex flex-wrap items-end gap-2">
@@ -64,7 +64,7 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
         <Refused title="Nothing was taken in" problems={problems} />
         {error && <p role="alert">{error.message}</p>}
         {isPending && <p>Opening the library</p>}
-        <WideTable label="Parts" heads={[...headsOf("Part", "Kind", "Figures", "Note"), ["tools", <span className="sr-only" key="tools">Take out</span>]]}>
+        <WideTable label="Parts" heads={[...headsOf("Part", "Kind", "Figures", "Note"), ["tools", <span className="sr-only" key="tools">Remove</span>]]}>
           {shown.map((card) => (
             <tr key={card.part_id ?? card.name} className="border-t border-line">
               <th scope="row" className="h-11 px-1.5 text-left font-semibold">
@@ -75,7 +75,7 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
               <td className="px-1.5 text-sm text-soft">{card.part_id === null ? `ships with the program, ${card.note}` : card.note || "own"}</td>
               <td className="px-1.5 text-right">
                 {card.part_id !== null && (
-                  <Button look="quiet" aria-label={`Take ${card.name} out of the library`} onClick={() => remove.mutate(card)}>
+                  <Button look="quiet" aria-label={`Remove ${card.name} from the library`} onClick={() => remove.mutate(card)}>
                     <Trash2 size={18} />
                   </Button>
                 )}

@@ -6,6 +6,7 @@ import { toast } from "sonner";
 import type { Column, Load } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { amps, chargeADay } from "../../parts/format";
+import { LABELS } from "../../parts/labels";
 import { usePlan } from "../../parts/plan";
 import type { Options } from "../../parts/Select";
 import { blockEdits, focusCell } from "./grid";
@@ -13,10 +14,11 @@ import { LoadRow } from "./LoadRow";
 import { CatalogueBar, CatalogueFiles, ConsumerNames } from "./CatalogueBar";
 import { LoadsImport } from "./LoadsImport";
 
-const HEADS: [string, string][] = [
-  ["Tag", ""], ["Name", ""], ["Watts", "each"], ["Amps", "each"], ["Behaviour", ""], ["Count", ""], ["Hours", "a day"],
-  ["A day", ""], ["One way", ""], ["There", "and back"], ["Drop", ""], ["Fed from", ""], ["Place", ""], ["Sensi-", "tive"],
-  ["Keyed", ""], ["Maker:", "min wire"], ["Maker:", "max wire"], ["Maker:", "fuse A"], ["Design", "current"], ["", ""],
+const NAMES = LABELS.quantities;
+const HEADS = [
+  NAMES.tag, "Name", NAMES.power_w, NAMES.current_a, NAMES.behaviour, NAMES.count, NAMES.hours_per_day, NAMES.ah_per_day, NAMES.length,
+  NAMES.loop_length, NAMES.drop_frac, NAMES.fed_from, NAMES.place, NAMES.sensitive, NAMES.keyed, NAMES.maker_least, NAMES.maker_greatest,
+  NAMES.maker_fuse_a, NAMES.design_current_a, "",
 ];
 
 // Tag and name stay in sight while the rest scrolls sideways.
@@ -109,10 +111,9 @@ export function LoadsView() {
           <table className="w-full border-collapse">
             <thead className="bg-zinc">
               <tr>
-                {HEADS.map(([first, second], index) => (
+                {HEADS.map((name, index) => (
                   <th key={index} scope="col" className={`head ${FIXED[index] ?? ""}`}>
-                    {first} {second && <br />}
-                    {second}
+                    {name}
                     {index === HEADS.length - 1 && <span className="sr-only">Row tools</span>}
                   </th>
                 ))}

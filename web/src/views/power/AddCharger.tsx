@@ -20,14 +20,15 @@ export function AddCharger({ open, onClose }: { open: boolean; onClose: () => vo
   const targets = parts.filter((one) => GIVES.includes(one.kind));
   const bar = targets.find((one) => one.kind === "busbar") ?? targets.find((one) => one.kind === "battery");
   const starter = parts.find((one) => one.kind === "battery" && one.use === "starter");
+  const feet = envelope.plan.units === "us";
   const [form, setForm] = useState("dcdc");
   const [unit, setUnit] = useState("");
   const [panel, setPanel] = useState("");
   const [target, setTarget] = useState(bar?.id ?? "");
   const [source, setSource] = useState(starter?.id ?? "");
-  const [give, setGive] = useState("0.8 m");
-  const [feed, setFeed] = useState("5 m");
-  const [roof, setRoof] = useState("4 m");
+  const [give, setGive] = useState(feet ? "2.5 ft" : "0.8 m");
+  const [feed, setFeed] = useState(feet ? "16 ft" : "5 m");
+  const [roof, setRoof] = useState(feet ? "13 ft" : "4 m");
   const units = library.filter((one) => one.part.kind === "charger" && one.part.form === form);
   const panels = library.filter((one) => one.part.kind === "panel");
   const chosen = units.find((one) => one.name === unit) ?? units[0];

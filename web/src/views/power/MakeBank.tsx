@@ -18,7 +18,7 @@ export function MakeBank({ open, onClose }: { open: boolean; onClose: () => void
   const [series, setSeries] = useState("1");
   const [parallel, setParallel] = useState("2");
   const [takeOff, setTakeOff] = useState<(typeof TAKE_OFF)[number][0]>("busbar");
-  const [length, setLength] = useState("0.3 m");
+  const [length, setLength] = useState(envelope.plan.units === "us" ? "1 ft" : "0.3 m");
   const problem = series === "1" && parallel === "1" ? "One battery is no bank." : null;
   return (
     <Ask

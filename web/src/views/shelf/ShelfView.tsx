@@ -10,6 +10,7 @@ import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
 import { chargeADay, date } from "../../parts/format";
 import { Choice } from "../../parts/Labelled";
+import { Tip } from "../../parts/Tip";
 import { Verdict } from "../../parts/Verdict";
 import { BODIES, type Body } from "../../parts/bodies";
 
@@ -54,9 +55,11 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
         <span className="grow">
           {card.practice_label} · {date(card.made_at)}
         </span>
-        <Button look="quiet" aria-label={`${archived ? "Put back" : "Take off the shelf"}: ${card.name}`} title={archived ? "Put back" : "Take off the shelf"} onClick={() => move.mutate()}>
+        <Tip text={archived ? "Put back" : "Archive"}>
+          <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
           {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
         </Button>
+        </Tip>
       </div>
     </li>
   );
@@ -99,7 +102,7 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
     <div className="mx-auto max-w-6xl p-4">
       <header className="mb-4 flex flex-wrap items-center gap-2">
         <h1 className="grow text-2xl font-bold">
-          <span className="border-b-4 border-copper">Lucernis</span> <span className="font-normal text-soft">{archived ? "off the shelf" : "jobs on the shelf"}</span>
+          <span className="border-b-4 border-copper">Lucernis</span> <span className="font-normal text-soft">{archived ? "archived jobs" : "jobs on the shelf"}</span>
         </h1>
         <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show archived jobs"}</Button>
         <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">

@@ -6,7 +6,7 @@ import { Button } from "../../parts/Button";
 import { Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 import type { Options } from "../../parts/Select";
-import { plainPercent } from "../../parts/format";
+import { lengthUnit, metresOf, plainPercent, typed, typedLength, type Units } from "../../parts/format";
 
 type Rule = Schemas["RuleOrigin"];
 
@@ -16,26 +16,33 @@ const YES_NO = [
 ] as const;
 const LISTS = new Set(["shelf", "branch_families", "main_families", "fuse_stock"]);
 
-function asText(value: unknown, rule: string): string {
+// Rules that are lengths are typed in the units of the plan: those of a fuse's wire are short.
+const isLength = (rule: string) => rule.endsWith("_m");
+const isShort = (rule: string) => rule !== "size_worth_m";
+
+function asText(value: unknown, rule: string, units: Units): string {
   if (Array.isArray(value)) return value.join(", ");
+  if (typeof value === "number" && isLength(rule)) return typed(typedLength(value, units, isShort(rule)));
   if (typeof value === "number" && rule.endsWith("_frac")) return plainPercent(value);
   return String(value ?? "");
 }
 
-function asValue(text: string, rule: string): unknown {
+function asValue(text: string, rule: string, units: Units): unknown {
   if (LISTS.has(rule)) return text.split(/[,;]\s*|\s{2,}/).map((one) => one.trim()).filter(Boolean);
   if (rule === "tinned") return text === "true";
   const number = Number(text.trim().replace(",", "."));
   if (text.trim() === "" || Number.isNaN(number)) return text;
+  if (isLength(rule)) return metresOf(number, units, isShort(rule));
   // A share is typed in percent, as it is read.
   return rule.endsWith("_frac") ? Number(`${text.trim().replace(",", ".")}e-2`) : number;
 }
 
 export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice: Schemas["Practices"]; onClose: () => void }) {
   const { envelope, patch } = usePlan();
+  const units = envelope.plan.units ?? "metric";
   const overrides = envelope.plan.practice.overrides ?? [];
   const held = overrides.find((one) => one.rule === origin.rule);
-  const [text, setText] = useState(held ? asText(held.value, origin.rule) : "");
+  const [text, setText] = useState(held ? asText(held.value, origin.rule, units) : "");
   const [reason, setReason] = useState(held?.reason ?? "");
   const schools = practice.schools[origin.rule];
   const choices: Options | null = schools ? Object.entries(schools) : origin.rule === "tinned" ? YES_NO : null;
@@ -46,8 +53,8 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
     ? `Separate by commas. ${origin.rule === "shelf" ? "Sizes in the plan's size system." : origin.rule === "fuse_stock" ? "A family and its ratings, as blade_regular 5 7.5 10." : `Known: ${Object.keys(practice.families).join(", ")}.`}`
     : origin.rule.endsWith("_frac")
       ? "In percent."
-      : origin.rule.endsWith("_m")
-        ? "In metres."
+      : isLength(origin.rule)
+        ? `In ${lengthUnit(units, isShort(origin.rule))}.`
         : origin.rule.endsWith("_mm2")
           ? "In mm²."
           : origin.rule.endsWith("_c")
@@ -60,7 +67,7 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
       about={`In force: ${origin.shown}. ${origin.overridden ? "Changed in this plan." : `${origin.source} (${origin.certainty}).`}`}
       yes="Change for this plan"
       disabled={text === "" || reason.trim() === ""}
-      onYes={() => put([...others, { rule: origin.rule, value: asValue(text, origin.rule), reason }])}
+      onYes={() => put([...others, { rule: origin.rule, value: asValue(text, origin.rule, units), reason }])}
       onClose={onClose}
     >
       {choices ? (
