@@ -226,7 +226,7 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             "not-selective",
             run,
             what=f"At {worst.weakest_a:.0f} A {_names(raised, worst.also_opens)} may open before "
-            f"{_names(raised, worst.openers)}",
+            f"{_names(raised, [one for one in worst.openers if one not in worst.also_opens])}",
             mend="A larger or slower fuse before it, or a smaller or quicker one here.",
             fault_a=worst.weakest_a,
             slow_s=worst.slow_s or 0.0,
