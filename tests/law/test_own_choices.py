@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
 from typing import Any, get_args
 
 import pytest
@@ -34,6 +36,12 @@ def own_faults(findings: list[Finding]) -> list[str]:
 @LONG
 @given(document=plan_documents())
 def test_nothing_the_program_chose_is_at_fault(document: dict[str, Any]) -> None:
+    assert own_faults(evaluate(parse_plan(document), with_working=False).findings) == []
+
+
+@pytest.mark.parametrize("path", sorted((Path(__file__).parent / "found").glob("*.json")), ids=lambda path: path.stem)
+def test_plans_the_long_run_once_found_at_fault_stay_mended(path: Path) -> None:
+    document = json.loads(path.read_text(encoding="utf-8"))
     assert own_faults(evaluate(parse_plan(document), with_working=False).findings) == []
 
 

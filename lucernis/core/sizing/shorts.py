@@ -22,7 +22,7 @@ from lucernis.core.sizing.openings import FuseAt, Struck, opening_of, reached_c
 from lucernis.core.sizing.options import Case
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.wiring import Wiring, leg_ohms
-from lucernis.core.wire.heat import short_time_limit
+from lucernis.core.wire.heat import ADIABATIC_S, short_time_limit
 from lucernis.plan.model import Battery, Panel, Plan, Run
 
 
@@ -274,7 +274,8 @@ def through_fuses_a(
 class _Watched:
     """A run whose fuse must open in time: its fuse, whether it feeds from its start, volts and resistance there.
 
-    So many such fuses feed that end side by side: each sees only its part of what warms the wire.
+    So many such fuses feed that end side by side: each sees only its part of what warms the wire. `both_ends` says
+    that the other end feeds the short too.
     """
 
     run: Run
@@ -283,6 +284,7 @@ class _Watched:
     volts: float
     ohm: float
     beside: int = 1
+    both_ends: bool = False
 
 
 def _watched(
@@ -334,7 +336,7 @@ def _watched(
             own = (circuit.conductor_from[2 * at], circuit.conductor_to[2 * at])
             volts, ohm = _without(network, near, far, own, float(warm_ohm[2 * at]), volts, ohm)
         if volts > 0:
-            out.append(_Watched(run, at, fuse, volts, ohm, beside))
+            out.append(_Watched(run, at, fuse, volts, ohm, beside, run.id in topology.both_fed))
     return out
 
 
@@ -368,6 +370,7 @@ def _stands(watched: list[_Watched], options: list[Option], cases: Mapping[str, 
     fuse_ohm = np.array([one.fuse_ohm for one in options])
     volts, before = np.array([one.volts for one in watched]), np.array([one.ohm for one in watched])
     beside = np.array([one.beside for one in watched], dtype=float)
+    both_ends = np.array([one.both_ends for one in watched])
     runs = [one.run for one in watched]
     struck = Struck(
         area_mm2=np.array([one.size.area_mm2 for one in options]),
@@ -383,7 +386,10 @@ def _stands(watched: list[_Watched], options: list[Option], cases: Mapping[str, 
         # One of several opens first, and the others carry on what it lets go: a quarter more, as the study sees.
         wire_heat = times.heat * np.where(beside > 1, 1.25 * beside**2, 1.0)
         heat = np.where(np.isfinite(wire_heat), wire_heat, np.nan)
-        reached = reached_c(struck, heat, times.slow)
+        # While both ends feed the short its fuses use up a part of their time together, so it is over sooner than by
+        # this fuse alone: no cooling is counted on.
+        slow = np.where(both_ends, np.minimum(times.slow, ADIABATIC_S), times.slow)
+        reached = reached_c(struck, heat, slow)
         # A hair below the limit, so that the whole study, which sees more, agrees.
         out &= np.isfinite(times.slow) & (reached <= limit - 1.0)
     return [bool(one) for one in out]
