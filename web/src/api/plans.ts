@@ -51,6 +51,14 @@ export const pictureQuery = (planId: string, revision: number, kind: PictureKind
     placeholderData: (before) => (before !== undefined && before.kind === kind ? before : undefined),
   });
 
+export const daysQuery = (planId: string, revision: number, days: number) =>
+  queryOptions({
+    queryKey: ["days", planId, revision, days],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/days", { params: { path: { plan_id: planId }, query: { days } } })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 export const shortsQuery = (planId: string, revision: number, state: string) =>
   queryOptions({
     queryKey: ["shorts", planId, revision, state],

@@ -1,10 +1,10 @@
 // The order of work. Each step shows how many open findings it holds, by its gravest shape.
 import { useQuery } from "@tanstack/react-query";
 import { NavLink, useLocation } from "react-router";
+import { daysQuery } from "../../api/plans";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
-import { daysQuery } from "../power/queries";
 
 const STEPS = [
   ["vehicle", "Vehicle"],

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Drawing } from "../../api/client";
+import { daysQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { FileButton } from "../../parts/FileButton";
 import { Figure } from "../../parts/Figure";
@@ -13,7 +14,7 @@ import { usePlan } from "../../parts/plan";
 import { Progress } from "../../parts/Progress";
 import { headsOf, WideTable } from "../../parts/WideTable";
 import { HabitsForm } from "./HabitsForm";
-import { daysQuery, lines, weatherQuery, type Days } from "./queries";
+import { lines, weatherQuery, type Days } from "./queries";
 import { bringWeather, useYear } from "./year";
 
 const SPANS = [

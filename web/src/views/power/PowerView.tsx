@@ -2,13 +2,13 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Outlet } from "react-router";
+import { daysQuery } from "../../api/plans";
 import { Figure } from "../../parts/Figure";
 import { chargeADay, daysLong, percent } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
 import { Tabs } from "../../parts/Tabs";
 import { Verdict, type Grade } from "../../parts/Verdict";
-import { daysQuery } from "./queries";
 
 const TABS = [
   ["", "Sources"],

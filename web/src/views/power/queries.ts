@@ -14,14 +14,6 @@ export const powerQuery = (planId: string, revision: number) =>
     placeholderData: (before) => before,
   });
 
-export const daysQuery = (planId: string, revision: number, days: number) =>
-  queryOptions({
-    queryKey: ["days", planId, revision, days],
-    queryFn: () => answered(client.GET("/api/plans/{plan_id}/days", { params: { path: { plan_id: planId }, query: { days } } })),
-    placeholderData: (before) => before,
-    retry: false,
-  });
-
 export const weatherQuery = queryOptions({
   queryKey: ["weather"],
   queryFn: () => answered(client.GET("/api/weather")),
