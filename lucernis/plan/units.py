@@ -125,3 +125,15 @@ def length_text(length_m: float, preference: Preference) -> str:
     if preference == "us":
         return f"{length_m / 0.3048:.1f} ft"
     return f"{length_m:.2f} m"
+
+
+def told_length(length_m: float, preference: Preference, *, short: bool = False) -> str:
+    """A length in the middle of a sentence, to three digits; a short one in millimetres or inches."""
+    if preference == "us":
+        return f"{length_m / 0.0254:.3g} in" if short else f"{length_m / 0.3048:.3g} ft"
+    return f"{1000 * length_m:.0f} mm" if short else f"{length_m:.3g} m"
+
+
+def told_area(area_m2: float, preference: Preference) -> str:
+    """An area in the middle of a sentence, to three digits."""
+    return f"{area_m2 / 0.3048**2:.3g} sq ft" if preference == "us" else f"{area_m2:.3g} m²"

@@ -13,7 +13,7 @@ from lucernis.errors import NotUnderstood, OutOfRange, TooLarge, UnknownRow
 from lucernis.plan.cells import CellContext
 from lucernis.plan.loads_csv import preview_loads
 from lucernis.plan.sizes import parse_size
-from lucernis.plan.units import length_text, parse_length_m, parse_number
+from lucernis.plan.units import length_text, parse_length_m, parse_number, told_area, told_length
 
 CONTEXT = CellContext("metric", "awg", {"galley": "p1"}, confirmed=False)
 
@@ -146,3 +146,9 @@ def test_preview_loads_too_large() -> None:
         preview_loads(b"name\n" + b"x" * 1_000_001, CONTEXT)
     with pytest.raises(TooLarge, match="too many rows"):
         preview_loads(b"name\n" + b"Lamp\n" * 501, CONTEXT)
+
+
+def test_lengths_and_areas_are_told_in_the_units_of_the_plan() -> None:
+    assert [told_length(0.178, one, short=True) for one in ("us", "metric")] == ["7.01 in", "178 mm"]
+    assert [told_length(6.4, one) for one in ("us", "metric_bs")] == ["21 ft", "6.4 m"]
+    assert [told_area(4.0, one) for one in ("us", "metric")] == ["43.1 sq ft", "4 m²"]

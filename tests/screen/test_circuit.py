@@ -58,13 +58,13 @@ def test_mend_is_previewed_taken_and_undone(job: Open) -> None:
     page.get_by_role("button", name="Move the fuse to within reach").click()
     dialog = page.get_by_role("dialog", name="Move the fuse to within reach")
     expect(dialog).to_contain_text("Gone with it")
-    expect(dialog).to_contain_text("600 mm of wire before the fuse")
+    expect(dialog).to_contain_text("23.6 in of wire before the fuse")
     assert plan_of(page)["revision"] == 1
     dialog.get_by_role("button", name="Take it").click()
     expect(page.get_by_role("status")).to_contain_text("revision 2")
-    expect(page.get_by_text("600 mm of wire before the fuse; 178 mm allowed")).to_have_count(0)
+    expect(page.get_by_text("23.6 in of wire before the fuse; 7 in allowed")).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_text("600 mm of wire before the fuse; 178 mm allowed").first).to_be_visible()
+    expect(page.get_by_text("23.6 in of wire before the fuse; 7 in allowed").first).to_be_visible()
 
 
 def test_relay_behind_a_switch_is_offered_and_put_in(job: Open) -> None:

@@ -14,6 +14,7 @@ from lucernis.core.sizing.places import zone_of_places
 from lucernis.plan.ac_side import ac_need
 from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Charger, Load, Part, Run
+from lucernis.plan.units import told_length
 from lucernis.practice.tables import load_table
 
 # A usual limit that is used so far is worth a look at the sheet: common practice, no source.
@@ -287,7 +288,10 @@ def _sharing(raised: Raised, bank: BankFigures) -> None:
                 "links-unequal",
                 group[1],
                 what="Links of the bank differ: "
-                + ", ".join(f"{run.tag} {run.length_m:g} m {raised.sized.chosen[run.id].size.label}" for run in group),
+                + ", ".join(
+                    f"{run.tag} {told_length(run.length_m, raised.plan.units)} {raised.sized.chosen[run.id].size.label}"
+                    for run in group
+                ),
                 mend="Links of one length and one size.",
                 fixes=[
                     Fix(

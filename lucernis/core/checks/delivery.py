@@ -9,6 +9,7 @@ from lucernis.core.checks.fixes import let_go_of_wire
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.topology import path_runs
 from lucernis.plan.model import Battery, FuseBlock, Load, Run
+from lucernis.plan.units import told_length
 
 # What charges, and what joins two sources, has no load behind it.
 _NO_LOAD_BEHIND = {"battery_link", "isolator", "alternator", "panel"}
@@ -219,7 +220,9 @@ def _reach(raised: Raised, load: Load, path: tuple[str, ...], limit_v: float) ->
     per_m = thick.wire_loop_ohm / last.run.length_m
     helps = []
     if left_v > 0 and current_a > 0:
-        helps.append(f"{left_v / (current_a * per_m):.1f} m one way at most with {thick.size.label}")
+        helps.append(
+            f"{told_length(left_v / (current_a * per_m), raised.plan.units)} one way at most with {thick.size.label}"
+        )
     if len(path) > 1:
         helps.append("a shorter feeder and a fuse block nearer to it")
     if raised.plan.nominal_v < 24:

@@ -7,6 +7,7 @@ from lucernis.core.circuit.topology import path_runs
 from lucernis.core.sizing.fusing import fuse_run
 from lucernis.core.sizing.options import Case
 from lucernis.plan.model import Charger, Load, Run
+from lucernis.plan.units import told_length
 
 
 def wire_pin(raised: Raised, run: Run) -> str:
@@ -61,7 +62,11 @@ def of_run(raised: Raised, run: Run, *guards: str) -> str:
     held = thickest and any(one.reason in ("terminal", "holder", "copper") for one in case.refusals)
     if not case.forced and not held:
         return ""
-    said = [f"{case.carry_a:.1f} A over {run.length_m:g} m", surroundings(case), terminals(case)]
+    said = [
+        f"{case.carry_a:.1f} A over {told_length(run.length_m, raised.plan.units)}",
+        surroundings(case),
+        terminals(case),
+    ]
     return "; ".join(one for one in said if one)
 
 
@@ -89,7 +94,7 @@ def of_way(raised: Raised, load: Load, path: tuple[str, ...], limit_frac: float)
     if pinned:
         return ", ".join(pinned)
     metres = sum(run.length_m for run in runs)
-    return f"{100 * limit_frac:g} % for {load.name} over {metres:g} m one way"
+    return f"{100 * limit_frac:g} % for {load.name} over {told_length(metres, raised.plan.units)} one way"
 
 
 def of_input(raised: Raised, charger: Charger, name: str, limit_v: float) -> str:
@@ -118,4 +123,5 @@ def of_input(raised: Raised, charger: Charger, name: str, limit_v: float) -> str
         return ", ".join(pinned)
     if name not in raised.sized.out_of_reach:
         return ""
-    return f"{limit_v:.2f} V at most on {sum(run.length_m for run in runs):g} m to {charger.name}"
+    way = told_length(sum(run.length_m for run in runs), raised.plan.units)
+    return f"{limit_v:.2f} V at most on {way} to {charger.name}"

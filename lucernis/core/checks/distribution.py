@@ -11,6 +11,7 @@ from lucernis.core.protection.fuses import family
 from lucernis.core.report import Fix
 from lucernis.plan.edits.operations import PutLoad, PutRelay, SetFields, ShareFeeder
 from lucernis.plan.model import Battery, Busbar, FuseBlock, Joint, Load, Part, Relay, Run, Shunt, Switch
+from lucernis.plan.units import told_length
 
 # ABYC E-11, from memory.
 MOST_LUGS = 4
@@ -238,11 +239,12 @@ def _layout(raised: Raised) -> None:
             branch_length=f"{branch_m:.2f} m",
             place=place,
         )
+        now = told_length(2 * now_m, raised.plan.units)
         raised.on_part(
             "feeder-shorter",
             block,
-            what=f"{len(runs)} runs from {block.name} to {names[place]}, {2 * now_m:.0f} m of wire there and back; a "
-            f"feeder and a block there need {2 * then_m:.0f} m",
+            what=f"{len(runs)} runs from {block.name} to {names[place]}, {now} of wire there and back; a "
+            f"feeder and a block there need {told_length(2 * then_m, raised.plan.units)}",
             mend="One feeder to a block near the loads.",
             fixes=[Fix(f"Feed {names[place]} by a block of its own", [edit])],
             now_m=2 * now_m,

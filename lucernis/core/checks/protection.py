@@ -15,6 +15,7 @@ from lucernis.core.sizing.options import Case, guard_of
 from lucernis.core.sizing.stretch import Option
 from lucernis.plan.edits.operations import PutLoad
 from lucernis.plan.model import Battery, FuseBlock, Load, Run
+from lucernis.plan.units import told_length
 from lucernis.practice.rules import FuseFamily
 from lucernis.practice.tables import load_table
 
@@ -116,11 +117,13 @@ def _present(raised: Raised, run: Run, case: Case) -> None:
         )
     limit_m, by = distance_limit_m(raised, run)
     if case.fuse is not None and case.fuse.distance_m > limit_m + 1e-9:
+        most = told_length(limit_m, raised.plan.units, short=True)
         raised.on_run(
             "fuse-too-far",
             run,
-            what=f"{1000 * case.fuse.distance_m:.0f} mm of wire before the fuse; {1000 * limit_m:.0f} mm allowed{by}",
-            mend=f"Move the fuse to within {1000 * limit_m:.0f} mm; the shortest possible is best.",
+            what=f"{told_length(case.fuse.distance_m, raised.plan.units, short=True)} of wire before the fuse; "
+            f"{most} allowed{by}",
+            mend=f"Move the fuse to within {most}; the shortest possible is best.",
             fixes=[change_fuse(run, "Move the fuse to within reach", fed_end(raised, run), distance_m=limit_m)],
             distance_m=case.fuse.distance_m,
             limit_m=limit_m,
@@ -252,7 +255,8 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             what=f"{size.label}; an {holder_label(own.fuse.family)} takes less, as is usual",
             mend="A bolt-down fuse, or a thinner wire.",
             fixes=[*let_go_of_fuse(run), *let_go_of_wire(run)],
-            asked=demands.pins(raised, run) or f"{case.carry_a:.1f} A over {run.length_m:g} m",
+            asked=demands.pins(raised, run)
+            or f"{case.carry_a:.1f} A over {told_length(run.length_m, raised.plan.units)}",
             area_mm2=size.area_mm2,
         )
     _fit_for_its_place(raised, run, own.fuse.family, sealed_holder=own.sealed_holder)

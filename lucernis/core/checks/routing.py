@@ -8,6 +8,7 @@ from lucernis.core.report import Fix
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import PinWire
 from lucernis.plan.model import Load, Run
+from lucernis.plan.units import told_length
 
 # ABYC E-11: support every 18 in, from memory.
 LONGEST_SPAN_M = 0.457
@@ -30,7 +31,8 @@ def check_routing(raised: Raised) -> None:
             raised.on_run(
                 "span-unsupported",
                 run,
-                what=f"{1000 * run.unsupported_m:.0f} mm between two clamps, {1000 * LONGEST_SPAN_M:.0f} mm at most",
+                what=f"{told_length(run.unsupported_m, raised.plan.units, short=True)} between two clamps, "
+                f"{told_length(LONGEST_SPAN_M, raised.plan.units, short=True)} at most",
                 mend="More clamps.",
                 fixes=[set_part(run, "Note it as clamped", unsupported_m=LONGEST_SPAN_M)],
                 span_m=run.unsupported_m,

@@ -16,6 +16,7 @@ from lucernis.core.sizing.options import Case, Reason
 from lucernis.core.sizing.stretch import Option, leg_count
 from lucernis.core.wire.copper import COPPER_KG_PER_M3, WireSize, wire_size
 from lucernis.plan.model import Plan, Run
+from lucernis.plan.units import told_length
 from lucernis.practice.rules import Rules
 
 _KG_PER_MM2_M = COPPER_KG_PER_M3 * 1e-6
@@ -134,7 +135,8 @@ class WhyBook:
             return f"{label}: {refused.text}"
         metres = leg_count(run) * run.length_m * run.parallel
         more_kg = metres * (above[0].area_mm2 - own.area_mm2) * _KG_PER_MM2_M
-        return f"{label}: {metres:.1f} m of it, {1000 * more_kg:.0f} g more copper, and nothing asks for it"
+        laid = told_length(metres, self.plan.units)
+        return f"{label}: {laid} of it, {1000 * more_kg:.0f} g more copper, and nothing asks for it"
 
     def _counted_ohm(self, option: Option) -> float:
         """What a drop limit counts of a run. [Ω]"""

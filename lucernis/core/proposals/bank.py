@@ -68,11 +68,13 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
     if count > 1 or series > 1:
         edit = MakeBank(op="make_bank", battery=battery["id"], series=series, parallel=count, take_off="busbar")
         changed = apply_edits(changed, [edit])
+    days = "one day" if wishes.days == 1 else f"{wishes.days:g} days"
+    gives = "it gives" if count * series == 1 else "they give"
     text = (
-        f"{ah:.0f} Ah a day for {wishes.days:g} days, {100 * float(row['usable']):.0f} % used: {needed:.0f} Ah with "
+        f"{ah:.0f} Ah a day for {days}, {100 * float(row['usable']):.0f} % used: {needed:.0f} Ah with "
         f"room for a {wishes.leaning} leaning. {_count(count)} {unit.size:g} Ah"
         + (f", {series} in series" if series > 1 else "")
-        + f"; they give {count * float(unit.fields['discharge_a']):g} A continuous, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
+        + f"; {gives} {count * float(unit.fields['discharge_a']):g} A continuous, {worst_a:.0f} A are asked."  # type: ignore[arg-type]
     )
     if best[1] > _MOST_STRINGS:
         text += (

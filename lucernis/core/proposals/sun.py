@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from calendar import month_name
 from dataclasses import dataclass
 
 from lucernis.core.circuit.batteries import acceptance_a
@@ -20,6 +21,7 @@ from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import AddCharger
 from lucernis.plan.energy import Energy
 from lucernis.plan.model import Charger, Panel, Plan, Stop
+from lucernis.plan.units import told_area
 from lucernis.practice.tables import load_table
 
 # What arrives of panel power after controller and wires; the least share of a day that is left to the sun; how far
@@ -188,13 +190,17 @@ def put_sun(plan: Plan, wishes: Wishes) -> Outcome | None:
             break
     if array is None:
         return None
+    panels = (
+        f"{array.series} × {array.panel.size:g} W in series" if array.series > 1 else f"one of {array.panel.size:g} W"
+    )
     strings = f", {array.strings} such strings" if array.strings > 1 else ""
     on = f", on {array.controllers} controllers alike" if array.controllers > 1 else ""
-    roof = f" The roof of {wishes.roof_m2:g} m² takes no more." if array.power_w < wanted_w * 0.999 else ""
+    short = array.power_w < wanted_w * 0.999
+    roof = f" The roof of {told_area(wishes.roof_m2, plan.units)} takes no more." if short else ""
     return after, (
-        f"{missing_wh:.0f} Wh a day are left to the sun; a flat watt brings {per_watt:.1f} Wh in a fair week of month "
-        f"{energy.month} ({where}): {wanted_w:.0f} W wanted, {array.power_w:g} W taken: {array.series} × "
-        f"{array.panel.size:g} W in series{strings}{on}.{roof}"
+        f"{missing_wh:.0f} Wh a day are left to the sun; a flat watt brings {per_watt:.1f} Wh in a fair week of "
+        f"{month_name[energy.month]} ({where}): {wanted_w:.0f} W wanted, {array.power_w:g} W taken: "
+        f"{panels}{strings}{on}.{roof}"
     )
 
 
@@ -217,7 +223,7 @@ def tell_energy(plan: Plan, wishes: Wishes) -> Outcome | None:
     ways = []
     per_m2 = wh_per_watt(plan) * watts_per_m2()
     if wishes.sun and per_m2 > 1:
-        ways.append(f"{short_wh / per_m2:.1f} m² more of roof")
+        ways.append(f"{told_area(short_wh / per_m2, plan.units)} more of roof")
     amps = sum(part.out_a for part in plan.parts if isinstance(part, Charger) and part.form == "dcdc")
     if amps > 0:
         ways.append(f"{short_wh / (amps * plan.nominal_v):.1f} h more of driving")

@@ -220,7 +220,7 @@ def _refusal(
     for part, fitting in limits.fittings:
         if not fitting.takes(size):
             usual = ", typical" if fitting.typical else ""
-            return "terminal", f"thicker than a terminal of {part.name} takes, {fitting.greatest_label}{usual}"
+            return "terminal", f"thicker than {part.name} takes ({fitting.label}: {fitting.greatest_label}{usual})"
     for holder in limits.holders:
         if not holder_takes(holder, size):
             return "holder", f"thicker than its {holder_label(holder)} takes"

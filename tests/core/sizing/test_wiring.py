@@ -222,7 +222,7 @@ def ask_large_fuse(doc: dict[str, Any]) -> None:
     [
         (ask_too_much, "carries 25.0 A, 30.0 A asked"),
         (ask_least, "thinner than the maker"),
-        (ask_greatest, "thicker than device of Pump takes, 14 AWG"),
+        (ask_greatest, "thicker than Pump takes (device: 14 AWG)"),
         (ask_in_the_heat, "A asked"),
         (ask_thin, "thinner than the least size"),
         (ask_margin, "20.0 A asked"),
