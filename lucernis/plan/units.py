@@ -130,7 +130,7 @@ def length_text(length_m: float, preference: Preference) -> str:
 def told_length(length_m: float, preference: Preference, *, short: bool = False) -> str:
     """A length in the middle of a sentence, to three digits; a short one in millimetres or inches."""
     if preference == "us":
-        return f"{length_m / 0.0254:.3g} in" if short else f"{length_m / 0.3048:.3g} ft"
+        return f"{round(length_m / 0.0254, 1):g} in" if short else f"{length_m / 0.3048:.3g} ft"
     return f"{1000 * length_m:.0f} mm" if short else f"{length_m:.3g} m"
 
 

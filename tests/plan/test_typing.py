@@ -149,6 +149,6 @@ def test_preview_loads_too_large() -> None:
 
 
 def test_lengths_and_areas_are_told_in_the_units_of_the_plan() -> None:
-    assert [told_length(0.178, one, short=True) for one in ("us", "metric")] == ["7.01 in", "178 mm"]
+    assert [told_length(0.178, one, short=True) for one in ("us", "metric")] == ["7 in", "178 mm"]
     assert [told_length(6.4, one) for one in ("us", "metric_bs")] == ["21 ft", "6.4 m"]
     assert [told_area(4.0, one) for one in ("us", "metric")] == ["43.1 sq ft", "4 m²"]

@@ -101,7 +101,7 @@ def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
         raised.on_run(
             "wire-below-least",
             run,
-            what=f"{option.size.label} is {area:.2f} mm²; least {raised.rules.values.least_area_mm2:g} mm²",
+            what=f"{option.size.label} is {area:.2f} mm²; min {raised.rules.values.least_area_mm2:g} mm²",
             mend="Take the min size or thicker.",
             fixes=let_go_of_wire(run),
             asked=asked,
