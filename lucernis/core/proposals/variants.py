@@ -145,6 +145,8 @@ def _link(plan: Plan, form: str) -> Plan:
         lead = _as_lead(bare)
         outcome = link_engine(lead, _wishes(plan, leaning="lean", starter_length_m=length_m, nominal_v=12))
         if outcome is not None:
+            if not any(part.kind == "isolator" for part in outcome[0].parts):
+                raise ValueError("alternator and bank ask for a charger between them, a plain link does not suit")
             # Chemistry and alternator stay what they are: that is what the checks have to say something about.
             doc = plan_document(outcome[0])
             before = {part.id: part for part in bare.parts}

@@ -280,3 +280,9 @@ def test_a_week_not_served_says_what_would_serve_it(
     assert outcome is not None
     assert outcome[0] == proposed[0]
     assert told in outcome[1]
+
+
+def test_a_plain_link_that_does_not_suit_is_told_and_not_replaced_by_a_charger() -> None:
+    (found,) = compare_variants(demo_plan("heron"), ["isolator"], {})
+    assert "a plain link does not suit" in found.problem
+    assert found.differs == []

@@ -95,17 +95,17 @@ export function RunsTab() {
   return (
     <section aria-label="Runs">
       <div className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
-        <p className="grow basis-48 text-soft">
+        <p className="grow basis-36 text-soft">
           {worst.subject === null ? "No load is fed yet." : `Worst at the device: ${percent(worst.value)} at ${worst.tag}.`}
         </p>
         <label className="text-sm">
           <span className="sr-only">Search runs</span>
-          <input type="search" className="field w-36" placeholder="Search runs" value={text} onChange={(event) => setText(event.target.value)} />
+          <input type="search" className="field w-32" placeholder="Search runs" value={text} onChange={(event) => setText(event.target.value)} />
         </label>
-        <Select label="Show runs" className="field max-w-36" value={only} options={KINDS} onChange={setOnly} />
+        <Select label="Show runs" className="field max-w-32" value={only} options={KINDS} onChange={setOnly} />
         <Select
           label="Group runs"
-          className="field max-w-36"
+          className="field max-w-32"
           value={group}
           options={GROUPINGS}
           onChange={(by) =>
