@@ -3,7 +3,7 @@ import { Check, ChevronDown } from "lucide-react";
 import { Select as Radix } from "radix-ui";
 import { useState, type KeyboardEvent } from "react";
 
-export type Options = readonly (readonly [value: string, text: string])[];
+export type Options = readonly (readonly [value: string, text: string, hint?: string])[];
 
 // An item may not have an empty value there; an empty one is a usual choice here ("none").
 const EMPTY = "\u2013";
@@ -48,7 +48,7 @@ export function Select(props: {
           >
             <Radix.ScrollUpButton className="text-center">▴</Radix.ScrollUpButton>
             <Radix.Viewport>
-              {props.options.map(([value, text]) => (
+              {props.options.map(([value, text, hint]) => (
                 <Radix.Item
                   key={value}
                   value={inside(value)}
@@ -60,6 +60,7 @@ export function Select(props: {
                     </Radix.ItemIndicator>
                   </span>
                   <Radix.ItemText>{text}</Radix.ItemText>
+                  {hint && <span className="text-sm text-soft">{hint}</span>}
                 </Radix.Item>
               ))}
             </Radix.Viewport>

@@ -5,22 +5,24 @@ export type Units = Schemas["Plan"]["units"];
 
 const METRE_PER_FOOT = 0.3048;
 
+// What rounds to nothing has no sign.
 export function number(value: number, digits: number): string {
-  return value.toFixed(digits);
+  const text = value.toFixed(digits);
+  return Number(text) === 0 ? text.replace("-", "") : text;
 }
 
 export function amps(current_a: number | null | undefined): string {
   if (current_a === null || current_a === undefined) return "–";
-  return `${current_a >= 100 ? current_a.toFixed(0) : current_a.toFixed(current_a >= 10 ? 1 : 2)} A`;
+  return `${current_a >= 100 ? number(current_a, 0) : number(current_a, current_a >= 10 ? 1 : 2)} A`;
 }
 
 export function volts(value_v: number): string {
-  return `${value_v.toFixed(2)} V`;
+  return `${number(value_v, 2)} V`;
 }
 
 export function percent(value_frac: number | null | undefined, digits = 1): string {
   if (value_frac === null || value_frac === undefined) return "–";
-  return `${(100 * value_frac).toFixed(digits)} %`;
+  return `${number(100 * value_frac, digits)} %`;
 }
 
 export function plainPercent(value_frac: number): string {
@@ -28,7 +30,7 @@ export function plainPercent(value_frac: number): string {
 }
 
 export function length(length_m: number, units: Units): string {
-  return units === "us" ? `${(length_m / METRE_PER_FOOT).toFixed(1)} ft` : `${length_m.toFixed(2)} m`;
+  return units === "us" ? `${number(length_m / METRE_PER_FOOT, 1)} ft` : `${number(length_m, 2)} m`;
 }
 
 const METRE_PER_INCH = 0.0254;
@@ -51,49 +53,49 @@ export function metresOf(typed: number, units: Units, short = false): number {
 }
 
 export function distance(distance_m: number, units: Units): string {
-  return units === "us" ? `${(distance_m / METRE_PER_INCH).toFixed(1)} in` : `${(1000 * distance_m).toFixed(0)} mm`;
+  return units === "us" ? `${number(distance_m / METRE_PER_INCH, 1)} in` : `${number(1000 * distance_m, 0)} mm`;
 }
 
 export function wholeAmps(current_a: number): string {
-  return current_a >= 1000 ? `${(current_a / 1000).toFixed(1)} kA` : `${current_a.toFixed(0)} A`;
+  return current_a >= 1000 ? `${number(current_a / 1000, 1)} kA` : `${number(current_a, 0)} A`;
 }
 
 export function seconds(time_s: number): string {
-  if (time_s >= 120) return `${(time_s / 60).toFixed(0)} min`;
+  if (time_s >= 120) return `${number(time_s / 60, 0)} min`;
   return `${Number(time_s.toPrecision(2))} s`;
 }
 
 export function celsius(temp_c: number): string {
-  return `${temp_c.toFixed(0)} °C`;
+  return `${number(temp_c, 0)} °C`;
 }
 
 export function chargeADay(value_ah: number | null | undefined): string {
-  return value_ah === null || value_ah === undefined ? "–" : `${value_ah.toFixed(1)} Ah`;
+  return value_ah === null || value_ah === undefined ? "–" : `${number(value_ah, 1)} Ah`;
 }
 
 export function wattHours(energy_wh: number): string {
-  return energy_wh >= 1000 ? `${(energy_wh / 1000).toFixed(1)} kWh` : `${energy_wh.toFixed(0)} Wh`;
+  return energy_wh >= 1000 ? `${number(energy_wh / 1000, 1)} kWh` : `${number(energy_wh, 0)} Wh`;
 }
 
 export function watts(power_w: number | null | undefined): string {
-  return power_w === null || power_w === undefined ? "–" : `${power_w.toFixed(0)} W`;
+  return power_w === null || power_w === undefined ? "–" : `${number(power_w, 0)} W`;
 }
 
 export function hoursLong(time_h: number | null | undefined): string {
   if (time_h === null || time_h === undefined) return "never";
-  return time_h >= 48 ? `${(time_h / 24).toFixed(1)} days` : `${time_h.toFixed(1)} h`;
+  return time_h >= 48 ? `${number(time_h / 24, 1)} days` : `${number(time_h, 1)} h`;
 }
 
 export function daysLong(days: number | null | undefined): string {
-  return days === null || days === undefined ? "–" : `${days.toFixed(1)} ${days.toFixed(1) === "1.0" ? "day" : "days"}`;
+  return days === null || days === undefined ? "–" : `${number(days, 1)} ${number(days, 1) === "1.0" ? "day" : "days"}`;
 }
 
 export function money(value: number | null | undefined): string {
-  return value === null || value === undefined ? "no price" : value.toFixed(value >= 100 ? 0 : 2);
+  return value === null || value === undefined ? "no price" : number(value, value >= 100 ? 0 : 2);
 }
 
 export function kilograms(mass_kg: number): string {
-  return `${mass_kg.toFixed(1)} kg`;
+  return `${number(mass_kg, 1)} kg`;
 }
 
 export function typed(value: number | null | undefined): string {
@@ -117,7 +119,7 @@ export function figure(value: number | string | null | undefined, unit: string):
   if (value === null || value === undefined) return "none";
   if (typeof value === "string") return unit ? `${value} ${unit}` : value;
   if (unit === "frac") return `${(100 * value).toPrecision(3)} %`;
-  const shown = Math.abs(value) >= 1000 ? value.toFixed(0) : String(Number(value.toPrecision(4)));
+  const shown = Math.abs(value) >= 1000 ? number(value, 0) : String(Number(value.toPrecision(4)));
   return unit ? `${shown} ${unit}` : shown;
 }
 

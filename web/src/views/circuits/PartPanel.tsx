@@ -7,7 +7,7 @@ import { answered, client, type Part } from "../../api/client";
 import { partsQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
-import { amps, milliohms, percent, volts } from "../../parts/format";
+import { amps, milliohms, number, percent, volts } from "../../parts/format";
 import { KIND } from "../../parts/kinds";
 import { Check, Choice, TextField } from "../../parts/Labelled";
 import { FindingsHere } from "../../parts/Mends";
@@ -61,7 +61,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
           </>
         )}
         {load && ` · ${volts(load.worst.voltage_v)} arrive · ${percent(load.worst.conductor_drop_frac)} lost in the conductors, ${percent(load.worst.drop_frac)} in all`}
-        {shown?.shunt_mv != null && ` · shows ${shown.shunt_mv.toFixed(1)} mV`}
+        {shown?.shunt_mv != null && ` · shows ${number(shown.shunt_mv, 1)} mV`}
         {shown !== undefined && shown.positions.length > 0 && ` · ${shown.positions.join("; ")}`}
       </p>
       <div className="grid grid-cols-2 gap-3">

@@ -19,9 +19,9 @@ function sizeText(size: Schemas["SizeRef"] | null | undefined): string {
 }
 
 const BEHAVIOURS: Options = [
-  ["constant_power", "constant power"],
-  ["constant_current", "constant current"],
-  ["resistive", "resistive"],
+  ["constant_power", "constant power", "electronics, pumps, fridges"],
+  ["constant_current", "constant current", "LED drivers"],
+  ["resistive", "resistive", "heaters and bulbs"],
 ];
 
 export function LoadRow(props: {

@@ -1,7 +1,7 @@
 // Battery limit, inverter, cable, fuse and terminal in one table, at lasting power and at surge, by both schools.
 import { useQuery } from "@tanstack/react-query";
 import { Figure } from "../../parts/Figure";
-import { amps, watts } from "../../parts/format";
+import { amps, number, watts } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
 import { headsOf, WideTable } from "../../parts/WideTable";
 import { powerQuery, type Power } from "./queries";
@@ -14,7 +14,7 @@ const COLOUR: Record<string, string> = { holds: "text-good", fails: "text-stop",
 
 function Holds({ cell }: { cell: Cell | undefined }) {
   if (cell === undefined) return <td className="px-1.5 text-soft">not wired</td>;
-  const limit = cell.limit === null ? "not known" : cell.unit === "A" ? amps(cell.limit) : `${cell.limit.toFixed(0)} ${cell.unit}`;
+  const limit = cell.limit === null ? "not known" : cell.unit === "A" ? amps(cell.limit) : `${number(cell.limit, 0)} ${cell.unit}`;
   return (
     <td className="px-1.5 py-1 align-top">
       <span className={`font-semibold ${COLOUR[cell.holds]}`}>

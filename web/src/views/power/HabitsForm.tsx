@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Plus, SplitSquareVertical, Trash2 } from "lucide-react";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
+import { number as rounded } from "../../parts/format";
 import { Choice, TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
@@ -70,7 +71,7 @@ export function HabitsForm() {
           <Fold
             key={index}
             className="border border-line bg-sheet px-2"
-            title={`${stop.name} · ${stop.days ?? 7} d · ${stop.latitude_deg.toFixed(1)}°, ${stop.longitude_deg.toFixed(1)}°`}
+            title={`${stop.name} · ${stop.days ?? 7} d · ${rounded(stop.latitude_deg, 1)}°, ${rounded(stop.longitude_deg, 1)}°`}
           >
             <div className="grid grid-cols-2 gap-2 pb-2">
               <TextField label="Name" value={stop.name} onCommit={(text) => set(`stops/${index}/name`, text)} />

@@ -4,7 +4,7 @@ import { BatteryCharging, Plus } from "lucide-react";
 import { useState } from "react";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
-import { amps, chargeADay, daysLong, kilograms, milliohms, money, percent, volts, wattHours, watts, wholeAmps } from "../../parts/format";
+import { amps, chargeADay, daysLong, kilograms, milliohms, money, number, percent, volts, wattHours, watts, wholeAmps } from "../../parts/format";
 import { FindingsHere } from "../../parts/Mends";
 import { usePlan } from "../../parts/plan";
 import { isSource } from "../../parts/sources";
@@ -25,7 +25,7 @@ function Bank({ power }: { power: Power }) {
         Bank
         {bank && (
           <span className="ml-3 text-base font-normal text-soft">
-            {bank.nominal_v.toFixed(0)} V · {bank.capacity_ah.toFixed(0)} Ah, {bank.usable_ah.toFixed(0)} planned for · {wattHours(bank.energy_wh)} ·{" "}
+            {number(bank.nominal_v, 0)} V · {number(bank.capacity_ah, 0)} Ah, {number(bank.usable_ah, 0)} planned for · {wattHours(bank.energy_wh)} ·{" "}
             {bank.strings > 1 || bank.series > 1 ? `${bank.series} in series × ${bank.strings} side by side · ` : ""}
             {kilograms(bank.mass_kg)} · at most {amps(bank.worst_a)}
           </span>
@@ -40,7 +40,7 @@ function Bank({ power }: { power: Power }) {
               </button>
             </th>
             <td className="px-1.5">{CHEMISTRY[one.chemistry]}{one.use === "starter" ? ", starter" : ""}</td>
-            <td className="px-1.5 text-right font-mono whitespace-nowrap">{one.capacity_ah.toFixed(0)} Ah</td>
+            <td className="px-1.5 text-right font-mono whitespace-nowrap">{number(one.capacity_ah, 0)} Ah</td>
             <td className="px-1.5 text-right font-mono whitespace-nowrap">
               {one.current_a === null ? "–" : <Figure workingKey={`${one.id}.share`} text={amps(one.current_a)} label={`${one.name}, what it gives`} />}
               {one.of_even !== null && (bank?.strings ?? 1) > 1 && <span className="block text-xs text-soft">{percent(one.of_even, 0)} of even</span>}
@@ -103,7 +103,7 @@ function Chargers({ power }: { power: Power }) {
                   "–"
                 ) : (
                   <>
-                    <Figure workingKey={`${one.id}.cold_open_v`} text={volts(one.panels.cold_open_v)} label={`${one.name}, open-circuit volts`} /> of {one.pv_high_v?.toFixed(0)} V
+                    <Figure workingKey={`${one.id}.cold_open_v`} text={volts(one.panels.cold_open_v)} label={`${one.name}, open-circuit volts`} /> of {number(one.pv_high_v ?? 0, 0)} V
                     {one.panels.typical && <span className="block text-xs text-soft">typical coefficient</span>}
                   </>
                 )}
@@ -162,7 +162,7 @@ function Sizes({ power }: { power: Power }) {
             <th scope="row" className="h-10 px-1.5 text-left font-normal">{one.label}</th>
             <td className="px-1.5 text-right font-mono">{percent(one.usable_frac, 0)}</td>
             <td className="px-1.5 text-right font-mono">
-              <Figure workingKey={`energy.bank_${one.chemistry}`} text={`${one.needed_ah.toFixed(0)} Ah`} label={`${one.label}, bank`} />
+              <Figure workingKey={`energy.bank_${one.chemistry}`} text={`${number(one.needed_ah, 0)} Ah`} label={`${one.label}, bank`} />
             </td>
             <td className="px-1.5 text-right font-mono">{kilograms(one.mass_kg)}</td>
             <td className="px-1.5 text-right font-mono">{money(one.cost)}</td>
