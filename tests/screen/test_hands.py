@@ -52,7 +52,7 @@ def test_boxes_and_choices_in_the_grid(job: Open) -> None:
     page = job("Heron", "loads")
     page.get_by_label("Sensitive, Water pump").check()
     revision(page, 2)
-    choose(page.get_by_label("Behaviour, Water pump"), "resistive heaters and bulbs")
+    choose(page.get_by_label("Behaviour, Water pump"), "resistive")
     revision(page, 3)
     choose(page.get_by_label("Place, Water pump"), "Galley")
     revision(page, 4)
