@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Callable
 from typing import Annotated, Any
 
 import jsonpatch
@@ -35,10 +36,15 @@ from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
 from lucernis.plan.document import VERSION, parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
+from lucernis.plan.identity import names_places, place_of
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
+from lucernis.plan.merging import merge
 from lucernis.plan.model import Plan
 from lucernis.store.plans import PlanStore, StoredPlan
 
+Document = dict[str, Any]
+# How often a change is tried again where others write at the same moment.
+_TRIES = 5
 router = APIRouter(prefix="/api/plans", tags=["plans"])
 _ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}
 
@@ -103,6 +109,7 @@ def head_of(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
 
 
 IfMatch = Annotated[str | None, Header(alias="If-Match")]
+Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_length=80, pattern="^[A-Za-z0-9_-]+$")]
 
 
 @router.get("", operation_id="listPlans")
@@ -153,32 +160,85 @@ def get_plan(request: Request, plan_id: str) -> Response:
     return envelope(store_of(request).get(plan_id))
 
 
+def carry_out(
+    store: PlanStore, plan_id: str, if_match: str | None, key: str | None, change: Callable[[Document], Plan]
+) -> Response:
+    """Make a change on the newest revision, also where others have edited since it was composed: what touches other
+    fields stands beside theirs, and what touches the same is refused with both values.
+
+    Raises
+    ------
+    StaleRevision
+        If both changed the same field, or the plan has no such revision.
+    """
+    expected = expected_revision(if_match)
+    for _ in range(_TRIES):
+        if key is not None and store.made_by(plan_id, key) is not None:
+            return envelope(store.get(plan_id))
+        head = store.get(plan_id)
+        before = current_of(head)
+        if head.revision == expected:
+            plan = change(before)
+        else:
+            stale = StaleRevision(
+                f"the plan is at revision {head.revision}, the edit was made on {expected}",
+                current_revision=head.revision,
+            )
+            if not 1 <= expected < head.revision:
+                raise stale
+            base = plan_document(parse_plan(store.get_revision(plan_id, expected)))
+            found = merge(base, plan_document(change(base)), before)
+            if found.conflicts:
+                stale.changes = found.conflicts
+                raise stale
+            if found.done_already:
+                return envelope(head)
+            plan = change(before)
+        document = plan_document(plan)
+        if document == before:
+            return envelope(head, plan)
+        try:
+            return envelope(store.edit(plan_id, head.revision, document, summary_line(before, document), key), plan)
+        except StaleRevision:
+            # Somebody was quicker between reading and writing: look again at what they did.
+            continue
+    raise StaleRevision("others edit faster than this change can be made", current_revision=head.revision)
+
+
 @router.patch("/{plan_id}", operation_id="patchPlan", responses=_ENVELOPE_ANSWER, response_model=None)
-def patch_plan(request: Request, plan_id: str, patch: list[PatchOperation], if_match: IfMatch = None) -> Response:
-    """Change fields by RFC 6902 JSON Patch against the full document."""
-    store = store_of(request)
-    head = head_of(store, plan_id, if_match)
+def patch_plan(
+    request: Request, plan_id: str, patch: list[PatchOperation], if_match: IfMatch = None, key: Key = None
+) -> Response:
+    """Change fields by RFC 6902 JSON Patch against the full document. Besides places, a path may name an item of a
+    list by what it is known by, as `/runs/id:r7/length_m`: then it meets the same item whatever others have done."""
     operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
-    try:
+    # A place in a list is only that of the revision the patch was composed on.
+    by_place = any(names_places(one[name]) for one in operations for name in ("path", "from") if one.get(name))
+    store = store_of(request)
+    if by_place:
+        head_of(store, plan_id, if_match)
+
+    def change(document: Document) -> Plan:
         # The library's own copy is a deep copy in Python; through JSON it is several times quicker.
-        changed = jsonpatch.apply_patch(json.loads(json.dumps(current_of(head))), operations, in_place=True)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
-        raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
-    plan = parse_plan(changed)
-    document = plan_document(plan)
-    return envelope(store.edit(plan_id, head.revision, document, summary_line(current_of(head), document)), plan)
+        changed = json.loads(json.dumps(document))
+        try:
+            for one in operations:
+                placed = one | {name: place_of(changed, one[name]) for name in ("path", "from") if name in one}
+                changed = jsonpatch.apply_patch(changed, [placed], in_place=True)
+        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+            raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
+        return parse_plan(changed)
+
+    return carry_out(store, plan_id, if_match, key, change)
 
 
 @router.post("/{plan_id}/edits", operation_id="editPlan", responses=_ENVELOPE_ANSWER, response_model=None)
-def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Response:
-    """Carry out edits by the work, all or none."""
-    store = store_of(request)
-    head = head_of(store, plan_id, if_match)
-    plan = apply_edits(parse_plan(head.document), edits.edits)
-    document, before = plan_document(plan), current_of(head)
-    if document == before:
-        return envelope(head, plan)
-    return envelope(store.edit(plan_id, head.revision, document, summary_line(before, document)), plan)
+def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None, key: Key = None) -> Response:
+    """Carry out edits by the work, all or none. What others have edited meanwhile stays, as long as it is something
+    else; `Idempotency-Key` keeps an edit that is sent again from being done twice."""
+    return carry_out(
+        store_of(request), plan_id, if_match, key, lambda document: apply_edits(parse_plan(document), edits.edits)
+    )
 
 
 @router.post("/{plan_id}/preview", operation_id="previewEdits")

@@ -37,7 +37,13 @@ _WORDS = {
 _QUIET = {"length_as_typed", "length_confirmed", "id", "kind"}
 
 
-def _text(value: Any) -> str:
+def word_of(field: str) -> str:
+    """A field in words."""
+    return _WORDS.get(field, field.replace("_", " "))
+
+
+def value_text(value: Any) -> str:
+    """A value in words."""
     if value is None or value == "":
         return "none"
     if isinstance(value, bool):
@@ -49,9 +55,12 @@ def _text(value: Any) -> str:
             return f"{value['size']} {value['system']}"
         if "part" in value:
             return str(value["part"]) + (f" way {value['way']}" if value.get("way") else "")
-        return ", ".join(f"{key} {_text(item)}" for key, item in value.items() if item is not None) or "as computed"
+        return (
+            ", ".join(f"{key} {value_text(item)}" for key, item in value.items() if item is not None and key != "id")
+            or "as computed"
+        )
     if isinstance(value, list):
-        return " ".join(_text(item) for item in value) or "none"
+        return " ".join(value_text(item) for item in value) or "none"
     return str(value)
 
 
@@ -60,7 +69,7 @@ def _fields(label: str, before: dict[str, Any], after: dict[str, Any]) -> list[s
     for key in {**before, **after}:
         old, new = before.get(key), after.get(key)
         if old != new and key not in _QUIET:
-            lines.append(f"{label}{_WORDS.get(key, key.replace('_', ' '))} {_text(old)} → {_text(new)}")
+            lines.append(f"{label}{word_of(key)} {value_text(old)} → {value_text(new)}")
     return lines
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from lucernis.plan.base import Doc, Id, Name
+from lucernis.plan.identity import with_ids
 
 Frac = Annotated[float, Field(ge=0, le=1)]
 
@@ -14,6 +15,7 @@ Frac = Annotated[float, Field(ge=0, le=1)]
 class Slot(Doc):
     """A stretch of the day in one operating state."""
 
+    id: Id | None = Field(default=None, description="Given by the program where it is left out.")
     state: Id
     hours: Annotated[float, Field(gt=0, le=24)]
 
@@ -21,6 +23,7 @@ class Slot(Doc):
 class Stop(Doc):
     """A parking place and how long one stays; without sun in a garage or deep shade."""
 
+    id: Id | None = Field(default=None, description="Given by the program where it is left out.")
     name: Name
     latitude_deg: Annotated[float, Field(ge=-90, le=90)]
     longitude_deg: Annotated[float, Field(ge=-180, le=180)]
@@ -48,6 +51,16 @@ class Energy(Doc):
         default=-10.0, description="Coldest morning with sun, for the voltage of panels."
     )
     weather: Id | None = Field(default=None, description="An imported weather file in place of clear sky and shares.")
+
+    @field_validator("day")
+    @classmethod
+    def _stretches_are_known(cls, day: tuple[Slot, ...]) -> tuple[Slot, ...]:
+        return with_ids(day, "d")
+
+    @field_validator("stops")
+    @classmethod
+    def _stops_are_known(cls, stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+        return with_ids(stops, "s")
 
     @model_validator(mode="after")
     def _a_whole_day(self) -> Energy:

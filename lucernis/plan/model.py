@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from lucernis.errors import LucernisError
 from lucernis.plan.base import Amps, Body, Colour, Doc, Id, Length, Name, SizeName, SizeRef, Tag, Text
 from lucernis.plan.energy import Energy, Slot, Stop
+from lucernis.plan.identity import with_ids
 from lucernis.plan.parts import (
     Busbar,
     ChassisPoint,
@@ -142,6 +143,7 @@ class End(Doc):
 class PassThrough(Doc):
     """A hole a run goes through."""
 
+    id: Id | None = Field(default=None, description="Given by the program where it is left out.")
     through: Literal["firewall", "metal", "plastic_or_wood"]
     grommet: bool = True
     sealed: bool = True
@@ -180,6 +182,11 @@ class Run(Doc):
     fuse_at_start: Fuse | None = None
     fuse_at_finish: Fuse | None = None
     wire: WirePin | None = None
+
+    @field_validator("passes")
+    @classmethod
+    def _holes_are_known(cls, passes: tuple[PassThrough, ...]) -> tuple[PassThrough, ...]:
+        return with_ids(passes, "h")
 
     @model_validator(mode="after")
     def _length_is_meant(self) -> Run:

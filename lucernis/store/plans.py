@@ -176,6 +176,7 @@ class PlanStore:
         redo: tuple[int, ...],
         summary: str,
         document: dict[str, Any],
+        key: str | None = None,
     ) -> None:
         connection.execute(
             self._sql["insert_revision"],
@@ -189,6 +190,7 @@ class PlanStore:
                 "summary": summary,
                 "made_at": self._stamp(),
                 "document": json.dumps(document, separators=(",", ":"), ensure_ascii=False),
+                "key": key,
             },
         )
 
@@ -200,8 +202,18 @@ class PlanStore:
         connection.execute(self._sql["update_head"], {"plan_id": head.plan_id, "revision": head.revision + 1})
         return head.revision + 1
 
-    def edit(self, plan_id: str, expected: int, document: dict[str, Any], summary: str) -> StoredPlan:
+    def made_by(self, plan_id: str, key: str) -> int | None:
+        """The revision an edit with this key has made already, if it has."""
+        with self._database.reading() as connection:
+            row = connection.execute(self._sql["get_by_key"], {"plan_id": plan_id, "key": key}).fetchone()
+            return None if row is None else int(row["revision"])
+
+    def edit(
+        self, plan_id: str, expected: int, document: dict[str, Any], summary: str, key: str | None = None
+    ) -> StoredPlan:
         """Store the outcome of an edit as a new revision.
+
+        An edit whose `key` has made a revision already is not stored again.
 
         Raises
         ------
@@ -212,8 +224,13 @@ class PlanStore:
         """
         with self._database.writing() as connection:
             head = self._head(connection, plan_id)
+            if (
+                key is not None
+                and connection.execute(self._sql["get_by_key"], {"plan_id": plan_id, "key": key}).fetchone()
+            ):
+                return head
             revision = self._advance(connection, head, expected)
-            self._insert(connection, plan_id, revision, "edit", revision, head.origin, (), summary, document)
+            self._insert(connection, plan_id, revision, "edit", revision, head.origin, (), summary, document, key)
             return self._head(connection, plan_id)
 
     def undo(self, plan_id: str, expected: int) -> StoredPlan:

@@ -51,13 +51,83 @@ def test_edit_without_change_makes_no_revision(client: TestClient, heron: str) -
     )
 
 
-def test_edit_stale_tells_both_sides(client: TestClient, heron: str) -> None:
-    edit(client, heron, {"op": "set_cell", "part": "l6", "column": "power_w", "text": "90"})
-    late = edit(client, heron, {"op": "set_cell", "part": "l7", "column": "power_w", "text": "1"}, revision=1)
+def watts(load: str, text: str) -> dict[str, Any]:
+    return {"op": "set_cell", "part": load, "column": "power_w", "text": text}
+
+
+def test_a_late_edit_of_another_field_stands_beside_theirs(client: TestClient, heron: str) -> None:
+    edit(client, heron, watts("l6", "90"))
+    late = edit(client, heron, watts("l7", "70"), revision=1)
+    assert (late.status_code, late.json()["revision"]) == (200, 3)
+    held = {part["id"]: part for part in late.json()["plan"]["parts"]}
+    assert (held["l6"]["power_w"], held["l7"]["power_w"]) == (90, 70)
+
+
+def test_a_late_edit_of_the_same_field_tells_both_values(client: TestClient, heron: str) -> None:
+    edit(client, heron, watts("l6", "90"))
+    late = edit(client, heron, watts("l6", "70"), revision=1)
     assert late.status_code == 412
     assert late.headers["content-type"] == PROBLEM
     assert late.json()["current_revision"] == 2
+    assert late.json()["changes"] == ["Compressor fridge: watts is 70 in yours, 90 in theirs"]
+    assert head(client, heron) == 2
+
+
+def test_what_is_gone_already_is_not_taken_away_again(client: TestClient, heron: str) -> None:
+    remove = {"op": "delete_part", "part": "l6"}
+    assert edit(client, heron, remove).json()["revision"] == 2
+    again = edit(client, heron, remove, revision=1)
+    assert (again.status_code, again.json()["revision"]) == (200, 2)
+
+
+def test_a_late_patch_by_name_meets_its_own_item(client: TestClient, heron: str) -> None:
+    """The zone before it is taken away meanwhile: by place the patch would hit the one behind."""
+    zones = [one["id"] for one in client.get(f"/api/plans/{heron}").json()["plan"]["zones"]]
+    client.patch(
+        f"/api/plans/{heron}",
+        json=[{"op": "add", "path": "/zones/0", "value": {"id": "first", "name": "First"}}],
+        headers={"If-Match": '"1"'},
+    )
+    patch = [{"op": "add", "path": f"/zones/id:{zones[1]}/ambient_c", "value": 41}]
+    late = client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'})
+    assert late.status_code == 200
+    found = {one["id"]: one["ambient_c"] for one in late.json()["plan"]["zones"]}
+    assert [name for name, value in found.items() if value == 41] == [zones[1]]
+
+
+def test_a_late_patch_by_place_is_refused(client: TestClient, heron: str) -> None:
+    edit(client, heron, watts("l6", "90"))
+    patch = [{"op": "replace", "path": "/zones/0/name", "value": "Other"}]
+    late = client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'})
+    assert late.status_code == 412
     assert late.json()["changes"] == ["Compressor fridge: watts 58 → 90"]
+    fresh = client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"2"'})
+    assert fresh.status_code == 200
+
+
+def test_a_patch_for_what_is_not_there_names_it(client: TestClient, heron: str) -> None:
+    patch = [{"op": "remove", "path": "/zones/id:nowhere"}]
+    answer = client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'})
+    assert answer.status_code == 422
+    assert "id:nowhere is gone" in answer.json()["detail"]
+
+
+def test_an_edit_sent_again_with_its_key_is_done_once(client: TestClient, heron: str) -> None:
+    add = {"edits": [{"op": "add_loads", "rows": [{"name": "Fan"}], "confirmed": False}]}
+    headers = {"If-Match": '"1"', "Idempotency-Key": "abcd-1234"}
+    first = client.post(f"/api/plans/{heron}/edits", json=add, headers=headers)
+    again = client.post(f"/api/plans/{heron}/edits", json=add, headers=headers)
+    assert (first.json()["revision"], again.json()["revision"]) == (2, 2)
+    assert sum(part["name"] == "Fan" for part in again.json()["plan"]["parts"]) == 1
+    other = client.post(f"/api/plans/{heron}/edits", json=add, headers=headers | {"Idempotency-Key": "efgh-5678"})
+    assert other.json()["revision"] == 3
+    refused = client.post(f"/api/plans/{heron}/edits", json=add, headers=headers | {"Idempotency-Key": "no spaces!"})
+    assert refused.status_code == 422
+
+
+def test_a_patch_without_effect_makes_no_revision(client: TestClient, heron: str) -> None:
+    patch = [{"op": "replace", "path": "/job/name", "value": "Heron"}]
+    assert client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'}).json()["revision"] == 1
 
 
 @pytest.mark.parametrize("match", [None, "", "abc", '"x"'])

@@ -127,7 +127,7 @@ OPERATIONS = st.one_of(
     st.fixed_dictionaries(
         {
             "op": st.just("set_slot"),
-            "at": st.integers(0, 3),
+            "slot": st.sampled_from([None, "d1", "d2", "d3"]),
             "hours": st.sampled_from([None, 1.0, 20.0]),
             "action": st.sampled_from(["change", "split", "remove"]),
         }

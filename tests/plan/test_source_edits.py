@@ -67,8 +67,8 @@ def test_add_charger_from_panels_brings_them() -> None:
         ({"op": "make_bank", "battery": "l1", "parallel": 2}, "battery"),
         ({"op": "make_bank", "battery": "b1"}, "parallel"),
         ({"op": "make_bank", "battery": "b1", "series": 4}, "series"),
-        ({"op": "set_slot", "at": 5, "state": "all_on"}, "at"),
-        ({"op": "set_slot", "at": 0, "hours": 5.0}, "hours"),
+        ({"op": "set_slot", "slot": "d5", "state": "all_on"}, "slot"),
+        ({"op": "set_slot", "hours": 5.0}, "hours"),
     ],
 )
 def test_what_makes_no_sense_is_refused_by_name(edit: dict[str, Any], field: str) -> None:
@@ -151,28 +151,28 @@ def day_of(plan: Plan) -> list[tuple[str, float]]:
 
 
 def test_splitting_the_empty_day_makes_two_halves() -> None:
-    plan = edited({"op": "set_slot", "at": 0, "action": "split"})
+    plan = edited({"op": "set_slot", "action": "split"})
     assert day_of(plan) == [("all_on", 12.0), ("all_on", 12.0)]
 
 
 def test_hours_are_taken_from_the_next_stretch() -> None:
     plan = edited(
-        {"op": "set_slot", "at": 0, "action": "split"},
-        {"op": "set_slot", "at": 1, "state": "key_off"},
-        {"op": "set_slot", "at": 0, "hours": 9.5},
+        {"op": "set_slot", "action": "split"},
+        {"op": "set_slot", "slot": "d2", "state": "key_off"},
+        {"op": "set_slot", "slot": "d1", "hours": 9.5},
     )
     assert day_of(plan) == [("all_on", 9.5), ("key_off", 14.5)]
-    plan = edited({"op": "set_slot", "at": 1, "action": "split"}, plan=plan)
+    plan = edited({"op": "set_slot", "slot": "d2", "action": "split"}, plan=plan)
     with pytest.raises(EditRefused, match="leave nothing"):
-        edited({"op": "set_slot", "at": 0, "hours": 17.0}, plan=plan)
+        edited({"op": "set_slot", "slot": "d1", "hours": 17.0}, plan=plan)
 
 
 def test_a_removed_stretch_gives_its_hours_to_the_next() -> None:
-    plan = edited({"op": "set_slot", "at": 0, "action": "split"}, {"op": "set_slot", "at": 0, "action": "split"})
-    plan = edited({"op": "set_slot", "at": 0, "action": "remove"}, plan=plan)
+    plan = edited({"op": "set_slot", "action": "split"}, {"op": "set_slot", "slot": "d1", "action": "split"})
+    plan = edited({"op": "set_slot", "slot": "d1", "action": "remove"}, plan=plan)
     assert day_of(plan) == [("all_on", 12.0), ("all_on", 12.0)]
     plan = edited(
-        {"op": "set_slot", "at": 0, "action": "remove"}, {"op": "set_slot", "at": 0, "action": "remove"}, plan=plan
+        {"op": "set_slot", "slot": "d2", "action": "remove"}, {"op": "set_slot", "action": "remove"}, plan=plan
     )
     assert day_of(plan) == []
 
@@ -185,7 +185,9 @@ def test_a_removed_stretch_gives_its_hours_to_the_next() -> None:
 def test_the_day_stays_24_hours_whatever_is_done(steps: list[tuple[int, str, float]]) -> None:
     plan = small_plan()
     for at, action, hours in steps:
-        edit = {"op": "set_slot", "at": at, "action": action} | ({"hours": hours} if action == "change" else {})
+        edit = {"op": "set_slot", "slot": f"d{at}" if at else None, "action": action} | (
+            {"hours": hours} if action == "change" else {}
+        )
         try:
             plan = edited(edit, plan=plan)
         except EditRefused:

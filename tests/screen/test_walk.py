@@ -298,20 +298,52 @@ def test_new_job_from_nothing_to_a_run(quiet: Page, base: str) -> None:
     assert report["runs"][1]["wire"]["label"] == "16 AWG"
 
 
-def test_somebody_elses_edit_is_shown_before_mine_is_made(job: Open, base: str) -> None:
-    page = job("Heron", "loads")
+def elsewhere(page: Page, base: str, load: str, watts: str) -> None:
+    """Another hand types watts on the first revision."""
     plan_id = page.url.split("/plan/")[1].split("/")[0]
-    other = {"edits": [{"op": "set_cell", "part": "l1", "column": "power_w", "text": "50"}]}
+    other = {"edits": [{"op": "set_cell", "part": load, "column": "power_w", "text": watts}]}
     page.request.post(f"{base}/api/plans/{plan_id}/edits", data=other, headers={"If-Match": '"1"'})
+
+
+def test_edits_of_two_hands_to_different_fields_both_land(job: Open, base: str) -> None:
+    page = job("Heron", "loads")
+    elsewhere(page, base, "l1", "50")
     hours = page.get_by_label("Hours a day, Water pump")
     hours.fill("2")
     hours.press("Enter")
-    dialog = page.get_by_role("dialog", name="Somebody changed this plan meanwhile")
-    expect(dialog).to_contain_text("Field recorder: watts 38 → 50")
-    dialog.get_by_role("button", name="Make my change on top of it").click()
     expect(page.get_by_role("status")).to_contain_text("revision 3")
+    expect(page.get_by_label("Watts each, Field recorder")).to_have_value("50")
     parts = {part["id"]: part for part in plan_of(page)["plan"]["parts"]}
     assert (parts["l1"]["power_w"], parts["l7"]["hours_per_day"]) == (50.0, 2.0)
+
+
+def test_somebody_elses_edit_of_the_same_is_shown_before_mine_is_made(job: Open, base: str) -> None:
+    page = job("Heron", "loads")
+    elsewhere(page, base, "l1", "50")
+    watts = page.get_by_label("Watts each, Field recorder")
+    watts.fill("44")
+    watts.press("Enter")
+    dialog = page.get_by_role("dialog", name="Somebody changed the same meanwhile")
+    expect(dialog).to_contain_text("Field recorder: watts is 44 in yours, 50 in theirs")
+    dialog.get_by_role("button", name="Make my change on top of it").click()
+    expect(page.get_by_role("status")).to_contain_text("revision 3")
+    assert next(part for part in plan_of(page)["plan"]["parts"] if part["id"] == "l1")["power_w"] == 44.0
+
+
+def test_a_double_click_takes_one_away(job: Open) -> None:
+    page = job("Heron", "vehicle")
+    before = [zone["name"] for zone in plan_of(page)["plan"]["zones"]]
+    for at, name in enumerate(("Loft", "Annex"), start=len(before)):
+        page.get_by_role("button", name="Add a zone").click()
+        expect(page.get_by_role("button", name="Delete zone New zone")).to_be_visible()
+        field = page.get_by_label("Zone", exact=True).nth(at)
+        field.fill(name)
+        field.press("Enter")
+        expect(page.get_by_role("button", name=f"Delete zone {name}")).to_be_visible()
+    page.get_by_role("button", name="Delete zone Loft").dblclick()
+    expect(page.get_by_role("button", name="Delete zone Loft")).to_have_count(0)
+    page.wait_for_timeout(500)
+    assert [zone["name"] for zone in plan_of(page)["plan"]["zones"]] == [*before, "Annex"]
 
 
 def test_log_lists_what_was_done_and_goes_back(job: Open) -> None:

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from lucernis.plan.base import Id
 from lucernis.plan.cells import Column
 from lucernis.plan.model import End
 from lucernis.plan.terminals import Terminal
@@ -240,7 +241,7 @@ class SetSlot(Operation):
     takes the difference."""
 
     op: Literal["set_slot"]
-    at: Annotated[int, Field(ge=0, le=23)]
+    slot: Id | None = Field(default=None, description="The stretch; none where the day has none yet.")
     state: str | None = None
     hours: Annotated[float, Field(gt=0, lt=24)] | None = None
     action: Literal["change", "split", "remove"] = "change"

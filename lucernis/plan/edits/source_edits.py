@@ -153,18 +153,23 @@ def set_slot(desk: Desk, edit: SetSlot) -> None:
     """A stretch of the day: its state, its hours at the cost of the next one, halved, or given to the next one."""
     day = desk.doc["energy"]["day"]
     if not day:
-        day.append({"state": desk.doc["states"][0]["id"], "hours": 24.0})
-    if edit.at >= len(day):
+        day.append({"id": "d1", "state": desk.doc["states"][0]["id"], "hours": 24.0})
+    names = [one["id"] for one in day]
+    if edit.slot is None and len(day) == 1:
+        at = 0
+    elif edit.slot in names:
+        at = names.index(edit.slot)
+    else:
         raise EditRefused(
-            f"the day has {len(day)} stretches", field="at", value=edit.at, allowed=f"0 to {len(day) - 1}"
+            f"no stretch {edit.slot!r} in the day", field="slot", value=edit.slot, allowed=", ".join(names)
         )
-    slot, following = day[edit.at], day[(edit.at + 1) % len(day)]
+    slot, following = day[at], day[(at + 1) % len(day)]
     if edit.state is not None:
         slot["state"] = edit.state
     if edit.action == "split":
         half = slot["hours"] / 2
         slot["hours"] = half
-        day.insert(edit.at + 1, {"state": slot["state"], "hours": half})
+        day.insert(at + 1, {"id": next_id(names, "d"), "state": slot["state"], "hours": half})
     elif edit.action == "remove":
         if len(day) == 1:
             day.clear()

@@ -35,10 +35,14 @@ SELECT coalesce(max(sort_order), 0) AS last_place FROM plan;
 -- A new plan; its first revision follows in the same transaction.
 INSERT INTO plan (plan_id, revision, created_at, sort_order) VALUES (:plan_id, 1, :created_at, :sort_order);
 
--- name: insert_revision(plan_id, revision, kind, origin, before, redo, summary, made_at, document)
+-- name: insert_revision(plan_id, revision, kind, origin, before, redo, summary, made_at, document, key)
 -- A revision.
-INSERT INTO revision (plan_id, revision, kind, origin, before, redo, summary, made_at, document)
-VALUES (:plan_id, :revision, :kind, :origin, :before, :redo, :summary, :made_at, :document);
+INSERT INTO revision (plan_id, revision, kind, origin, before, redo, summary, made_at, document, key)
+VALUES (:plan_id, :revision, :kind, :origin, :before, :redo, :summary, :made_at, :document, :key);
+
+-- name: get_by_key(plan_id, key)
+-- The revision an edit with that key has made.
+SELECT revision FROM revision WHERE plan_id = :plan_id AND key = :key;
 
 -- name: update_head(plan_id, revision)
 -- Makes a revision the newest.

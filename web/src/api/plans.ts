@@ -99,8 +99,16 @@ export type Change =
   | { kind: "redo" }
   | { kind: "restore"; revision: number };
 
-async function send(planId: string, revision: number, change: Change): Promise<Envelope> {
-  const params = { path: { plan_id: planId }, header: { "If-Match": `"${revision}"` } };
+// A change as it was composed: on which revision, and a key by which the program knows it again.
+export type Composed = { change: Change; base: number; key: string };
+
+export function composed(change: Change, base: number): Composed {
+  const random = crypto.getRandomValues(new Uint32Array(4));
+  return { change, base, key: [...random].map((one) => one.toString(36)).join("-") };
+}
+
+async function send(planId: string, revision: number, change: Change, key: string): Promise<Envelope> {
+  const params = { path: { plan_id: planId }, header: { "If-Match": `"${revision}"`, "Idempotency-Key": key } };
   if (change.kind === "edits")
     return answered(client.POST("/api/plans/{plan_id}/edits", { params, body: { edits: change.edits } }));
   if (change.kind === "patch") return answered(client.PATCH("/api/plans/{plan_id}", { params, body: change.patch }));
@@ -112,16 +120,25 @@ async function send(planId: string, revision: number, change: Change): Promise<E
   );
 }
 
+// Revisions this screen has made itself: what was composed before them was composed knowing of them.
+const own = new Map<string, Set<number>>();
+
+function since(planId: string, base: number): number {
+  const made = own.get(planId);
+  let revision = base;
+  while (made?.has(revision + 1)) revision += 1;
+  return revision;
+}
+
 // One line of edits a plan: a fast typist's second edit waits for the revision the first one makes.
 export function useChange(planId: string) {
   const cache = useQueryClient();
   return useMutation({
     scope: { id: `plan-${planId}` },
-    mutationFn: (change: Change) => {
-      const held = cache.getQueryData(planQuery(planId).queryKey);
-      return send(planId, held?.revision ?? 0, change);
-    },
+    mutationFn: ({ change, base, key }: Composed) => send(planId, since(planId, base), change, key),
     onSuccess: (envelope) => {
+      const made = own.get(planId) ?? new Set<number>();
+      own.set(planId, made.add(envelope.revision));
       cache.setQueryData(planQuery(planId).queryKey, envelope);
       void cache.invalidateQueries({ queryKey: ["shelf"] });
       void cache.invalidateQueries({ queryKey: ["history", planId] });

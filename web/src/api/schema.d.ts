@@ -251,7 +251,8 @@ export interface paths {
         head?: never;
         /**
          * Patch Plan
-         * @description Change fields by RFC 6902 JSON Patch against the full document.
+         * @description Change fields by RFC 6902 JSON Patch against the full document. Besides places, a path may name an item of a
+         *     list by what it is known by, as `/runs/id:r7/length_m`: then it meets the same item whatever others have done.
          */
         patch: operations["patchPlan"];
         trace?: never;
@@ -327,7 +328,8 @@ export interface paths {
         put?: never;
         /**
          * Edit Plan
-         * @description Carry out edits by the work, all or none.
+         * @description Carry out edits by the work, all or none. What others have edited meanwhile stays, as long as it is something
+         *     else; `Idempotency-Key` keeps an edit that is sent again from being done twice.
          */
         post: operations["editPlan"];
         delete?: never;
@@ -3338,6 +3340,11 @@ export interface components {
              */
             grommet: boolean;
             /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
+            /**
              * Sealed
              * @default true
              */
@@ -4340,8 +4347,6 @@ export interface components {
              * @enum {string}
              */
             action: "change" | "split" | "remove";
-            /** At */
-            at: number;
             /** Hours */
             hours?: number | null;
             /**
@@ -4349,6 +4354,11 @@ export interface components {
              * @enum {string}
              */
             op: "set_slot";
+            /**
+             * Slot
+             * @description The stretch; none where the day has none yet.
+             */
+            slot?: string | null;
             /** State */
             state?: string | null;
         };
@@ -4629,6 +4639,11 @@ export interface components {
             /** Hours */
             hours: number;
             /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
+            /**
              * State
              * @description Stable, never shown to a person.
              */
@@ -4717,6 +4732,11 @@ export interface components {
              * @default 7
              */
             days: number;
+            /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
             /** Latitude Deg */
             latitude_deg: number;
             /** Longitude Deg */
@@ -5685,6 +5705,7 @@ export interface operations {
             query?: never;
             header?: {
                 "If-Match"?: string | null;
+                "Idempotency-Key"?: string | null;
             };
             path: {
                 plan_id: string;
@@ -5818,6 +5839,7 @@ export interface operations {
             query?: never;
             header?: {
                 "If-Match"?: string | null;
+                "Idempotency-Key"?: string | null;
             };
             path: {
                 plan_id: string;

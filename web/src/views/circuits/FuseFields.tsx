@@ -9,11 +9,11 @@ import { FAMILY_OPTIONS } from "./fields";
 
 type FuseDoc = Schemas["Fuse"];
 
-export function FuseFields({ doc, index, end }: { doc: Run; index: number; end: "start" | "finish" }) {
+export function FuseFields({ doc, end }: { doc: Run; end: "start" | "finish" }) {
   const { envelope, edit, patch } = usePlan();
   const fuse: FuseDoc | null | undefined = end === "start" ? doc.fuse_at_start : doc.fuse_at_finish;
   const way = end === "start" && doc.start.way !== null && doc.start.way !== undefined;
-  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/runs/${index}/fuse_at_${end}/${field}`, value }]);
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/runs/id:${doc.id}/fuse_at_${end}/${field}`, value }]);
   if (!fuse)
     return (
       <Button onClick={() => void edit([{ op: "set_fuse", run: doc.id, end, present: true }])}>

@@ -12,19 +12,19 @@ const THROUGH = [
   ["plastic_or_wood", "plastic or wood"],
 ] as const;
 
-export function HoleFields({ doc, index }: { doc: Run; index: number }) {
+export function HoleFields({ doc }: { doc: Run }) {
   const { patch } = usePlan();
   const holes: Schemas["PassThrough"][] = doc.passes ?? [];
-  const path = `/runs/${index}/passes`;
+  const path = `/runs/id:${doc.id}/passes`;
   return (
     <Fold title={<b className="font-semibold">Holes it goes through: {holes.length}</b>}>
       <ul className="space-y-2">
         {holes.map((hole, at) => (
-          <li key={at} className="flex flex-wrap items-end gap-2 border-t border-line pt-2">
-            <Choice label="Through" value={hole.through} options={THROUGH} onChange={(value) => patch([{ op: "replace", path: `${path}/${at}/through`, value }])} />
-            <Check label="grommet" checked={hole.grommet ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/grommet`, value: on }])} />
-            <Check label="sealed" checked={hole.sealed ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/${at}/sealed`, value: on }])} />
-            <Button look="quiet" aria-label={`Remove hole ${at + 1}`} onClick={() => void patch([{ op: "remove", path: `${path}/${at}` }])}>
+          <li key={hole.id ?? at} className="flex flex-wrap items-end gap-2 border-t border-line pt-2">
+            <Choice label="Through" value={hole.through} options={THROUGH} onChange={(value) => patch([{ op: "replace", path: `${path}/id:${hole.id}/through`, value }])} />
+            <Check label="grommet" checked={hole.grommet ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/id:${hole.id}/grommet`, value: on }])} />
+            <Check label="sealed" checked={hole.sealed ?? true} onChange={(on) => patch([{ op: "add", path: `${path}/id:${hole.id}/sealed`, value: on }])} />
+            <Button look="quiet" aria-label={`Remove hole ${at + 1}`} onClick={() => void patch([{ op: "remove", path: `${path}/id:${hole.id}` }])}>
               <Trash2 size={18} />
             </Button>
           </li>

@@ -25,7 +25,6 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
   const cache = useQueryClient();
   const [feeding, setFeeding] = useState<"feed" | "connect" | null>(null);
   const { plan, report } = envelope;
-  const index = (plan.parts ?? []).findIndex((one) => one.id === part.id);
   const shown = report.parts.find((one) => one.id === part.id);
   const load = report.loads.find((one) => one.id === part.id);
   const findings = report.findings.filter((one) => one.subject === part.id);
@@ -33,7 +32,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
     const doc = (plan.runs ?? []).find((one) => one.id === run.id);
     return doc?.start.part === part.id || doc?.finish.part === part.id;
   });
-  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/parts/${index}/${field}`, value }]);
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/parts/id:${part.id}/${field}`, value }]);
   const held = part as Record<string, unknown>;
   const places = [["", "no place"] as const, ...(plan.places ?? []).map((one) => [one.id, one.name] as const)];
   const keep = () => {

@@ -38,13 +38,12 @@ export function RunPanel({ run }: { run: RunReport }) {
   const practice = useQuery(practiceQuery);
   const [inserting, setInserting] = useState(false);
   const { plan, report } = envelope;
-  const index = (plan.runs ?? []).findIndex((one) => one.id === run.id);
-  const doc = plan.runs?.[index];
+  const doc = plan.runs?.find((one) => one.id === run.id);
   if (doc === undefined) return null;
   const now = runFigures(run, stateId);
   const units = plan.units ?? "metric";
   const key = (name: string) => `${run.id}.${name}`;
-  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/runs/${index}/${field}`, value }]);
+  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/runs/id:${run.id}/${field}`, value }]);
   const findings = report.findings.filter((one) => run.finding_ids.includes(one.id));
   const sizes = practice.data?.sizes ?? {};
   const shelfSystem = report.rules.find((one) => one.rule === "size_system");
@@ -215,11 +214,11 @@ export function RunPanel({ run }: { run: RunReport }) {
       ) : null}
       {doc.legs !== "negative" && (
         <>
-          <FuseFields doc={doc} index={index} end="start" />
-          <FuseFields doc={doc} index={index} end="finish" />
+          <FuseFields doc={doc} end="start" />
+          <FuseFields doc={doc} end="finish" />
         </>
       )}
-      <HoleFields doc={doc} index={index} />
+      <HoleFields doc={doc} />
       {run.faults.length > 0 && (
         <div>
           <h3 className="mb-1 text-sm font-semibold">A short in it</h3>

@@ -5,7 +5,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
-import { planQuery, useChange, type Change } from "../../api/plans";
+import { composed, planQuery, useChange, type Change } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
 import { SheetPlace } from "../../parts/Side";
@@ -14,6 +14,15 @@ import { Palette } from "./Palette";
 import { Rail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { WorkingSide } from "./WorkingSide";
+
+// Changes that have been sent and not been answered.
+const onItsWay = new Set<string>();
+
+// What takes something away is not asked for twice by a second click that comes before the answer.
+function takesAway(change: Change): boolean {
+  if (change.kind === "patch") return change.patch.some((one) => one.op === "remove");
+  return change.kind === "edits" && change.edits.some((one) => one.op.startsWith("delete_") || one.op === "take_off" || ("action" in one && one.action === "remove"));
+}
 
 type Pending = { change: Change; lines: string[]; kind: "stale" | "long" };
 
@@ -36,8 +45,11 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
 
   const change = useCallback(
     async (wanted: Change): Promise<boolean> => {
+      const same = planId + JSON.stringify(wanted);
+      if (takesAway(wanted) && onItsWay.has(same)) return false;
+      onItsWay.add(same);
       try {
-        await mutateAsync(wanted);
+        await mutateAsync(composed(wanted, cache.getQueryData(planQuery(planId).queryKey)?.revision ?? 0));
         return true;
       } catch (error) {
         const problem = error instanceof ProblemError ? error.problem : null;
@@ -46,9 +58,11 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
           setPending({ change: wanted, lines: problem.errors.map((one) => one.detail), kind: "long" });
         else toast.error(problem?.title ?? "Not done", { description: problem?.detail ?? String(error) });
         return false;
+      } finally {
+        onItsWay.delete(same);
       }
     },
-    [mutateAsync],
+    [mutateAsync, cache, planId],
   );
 
   const plan = query.data;
@@ -137,8 +151,8 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
       {workingKey !== null && <WorkingSide planId={planId} revision={plan.revision} workingKey={workingKey} onClose={() => put("working", null)} />}
       <Ask
         open={pending?.kind === "stale"}
-        title="Somebody changed this plan meanwhile"
-        about="Your change has not been made yet. What the other side did:"
+        title="Somebody changed the same meanwhile"
+        about="Your change has not been made yet."
         yes="Make my change on top of it"
         onYes={() => {
           const wanted = pending?.change;

@@ -39,16 +39,16 @@ export function HabitsForm() {
                 label={index === 0 ? "State" : "then"}
                 value={slot.state}
                 options={states.map((one) => [one.id, one.name] as const)}
-                onChange={(value) => edit([{ op: "set_slot", at: index, state: value, action: "change" }])}
+                onChange={(value) => edit([{ op: "set_slot", slot: slot.id ?? null, state: value, action: "change" }])}
               />
-              <NumberField label="Hours" value={slot.hours} onCommit={(value) => edit([{ op: "set_slot", at: index, hours: value as number, action: "change" }])} />
+              <NumberField label="Hours" value={slot.hours} onCommit={(value) => edit([{ op: "set_slot", slot: slot.id ?? null, hours: value as number, action: "change" }])} />
               <Tip text="Split in two">
-                <Button look="quiet" aria-label={`Split stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", at: index, action: "split" }])}>
+                <Button look="quiet" aria-label={`Split stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", slot: slot.id ?? null, action: "split" }])}>
                   <SplitSquareVertical size={18} />
                 </Button>
               </Tip>
               <Tip text="Give its hours to the next">
-                <Button look="quiet" aria-label={`Remove stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", at: index, action: "remove" }])}>
+                <Button look="quiet" aria-label={`Remove stretch ${index + 1}`} onClick={() => void edit([{ op: "set_slot", slot: slot.id ?? null, action: "remove" }])}>
                   <Trash2 size={18} />
                 </Button>
               </Tip>
@@ -58,7 +58,7 @@ export function HabitsForm() {
         {day.length === 0 && (
           <div className="space-y-2">
             <p className="text-sm text-soft">The first state all day.</p>
-            <Button onClick={() => void edit([{ op: "set_slot", at: 0, action: "split" }])}>
+            <Button onClick={() => void edit([{ op: "set_slot", action: "split" }])}>
               <SplitSquareVertical size={18} /> Split the day
             </Button>
           </div>
@@ -74,12 +74,12 @@ export function HabitsForm() {
             title={`${stop.name} · ${stop.days ?? 7} d · ${rounded(stop.latitude_deg, 1)}°, ${rounded(stop.longitude_deg, 1)}°`}
           >
             <div className="grid grid-cols-2 gap-2 pb-2">
-              <TextField label="Name" value={stop.name} onCommit={(text) => set(`stops/${index}/name`, text)} />
-              <NumberField label="Days" value={stop.days} onCommit={(value) => set(`stops/${index}/days`, value)} />
-              <NumberField label="Latitude, °" value={stop.latitude_deg} onCommit={(value) => set(`stops/${index}/latitude_deg`, value)} />
-              <NumberField label="Longitude, °" value={stop.longitude_deg} onCommit={(value) => set(`stops/${index}/longitude_deg`, value)} />
-              <NumberField label="Shade, %" percent value={stop.shade_frac} onCommit={(value) => set(`stops/${index}/shade_frac`, value)} />
-              <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/${index}` }])}>Remove</Button>
+              <TextField label="Name" value={stop.name} onCommit={(text) => set(`stops/id:${stop.id}/name`, text)} />
+              <NumberField label="Days" value={stop.days} onCommit={(value) => set(`stops/id:${stop.id}/days`, value)} />
+              <NumberField label="Latitude, °" value={stop.latitude_deg} onCommit={(value) => set(`stops/id:${stop.id}/latitude_deg`, value)} />
+              <NumberField label="Longitude, °" value={stop.longitude_deg} onCommit={(value) => set(`stops/id:${stop.id}/longitude_deg`, value)} />
+              <NumberField label="Shade, %" percent value={stop.shade_frac} onCommit={(value) => set(`stops/id:${stop.id}/shade_frac`, value)} />
+              <Button onClick={() => void patch([{ op: "remove", path: `/energy/stops/id:${stop.id}` }])}>Remove</Button>
             </div>
           </Fold>
         ))}

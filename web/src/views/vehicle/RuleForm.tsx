@@ -1,6 +1,6 @@
 // Changes one rule for this plan, with the reason, or lets it go back to the set.
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
+import type { PatchOperation, Schemas } from "../../api/client";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
 import { Choice } from "../../parts/Labelled";
@@ -46,9 +46,8 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
   const [reason, setReason] = useState(held?.reason ?? "");
   const schools = practice.schools[origin.rule];
   const choices: Options | null = schools ? Object.entries(schools) : origin.rule === "tinned" ? YES_NO : null;
-  const others = overrides.filter((one) => one.rule !== origin.rule);
-  const put = (list: unknown[]) =>
-    void patch([{ op: "add", path: "/practice/overrides", value: list }]).then((done) => done && onClose());
+  const here = `/practice/overrides/rule:${origin.rule}`;
+  const send = (one: PatchOperation) => void patch([one]).then((done) => done && onClose());
   const hint = LISTS.has(origin.rule)
     ? `Separate by commas. ${origin.rule === "shelf" ? "Sizes in the plan's size system." : origin.rule === "fuse_stock" ? "A family and its ratings, as blade_regular 5 7.5 10." : `Known: ${Object.keys(practice.families).join(", ")}.`}`
     : origin.rule.endsWith("_frac")
@@ -67,7 +66,10 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
       about={`In force: ${origin.shown}. ${origin.overridden ? "Changed in this plan." : `${origin.source} (${origin.certainty}).`}`}
       yes="Change for this plan"
       disabled={text === "" || reason.trim() === ""}
-      onYes={() => put([...others, { rule: origin.rule, value: asValue(text, origin.rule, units), reason }])}
+      onYes={() => {
+        const value = { rule: origin.rule, value: asValue(text, origin.rule, units), reason };
+        send(held ? { op: "replace", path: here, value } : { op: "add", path: "/practice/overrides/-", value });
+      }}
       onClose={onClose}
     >
       {choices ? (
@@ -84,7 +86,7 @@ export function RuleForm({ origin, practice, onClose }: { origin: Rule; practice
         <input className="field" value={reason} maxLength={400} onChange={(event) => setReason(event.target.value)} />
       </label>
       {held && (
-        <Button onClick={() => put(others)}>Back to the set's value</Button>
+        <Button onClick={() => send({ op: "remove", path: here })}>Back to the set's value</Button>
       )}
     </Ask>
   );

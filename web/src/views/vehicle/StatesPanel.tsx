@@ -31,22 +31,22 @@ export function StatesPanel() {
       <h3 className="pt-2 text-lg font-bold">Operating states</h3>
       <p className="text-sm text-soft">What is closed and what is on together. Every shared wire is sized for its worst state; the state board shows what is live.</p>
       <ul className="space-y-2">
-        {states.map((state, index) => (
+        {states.map((state) => (
           <li key={state.id} className="border border-line bg-sheet p-2">
             <div className="grid grid-cols-[1fr_auto] items-end gap-2">
-              <TextField label="State" value={state.name} onCommit={(text) => set(`/states/${index}/name`, text)} />
-              <Button look="quiet" aria-label={`Delete state ${state.name}`} disabled={states.length === 1} onClick={() => void patch([{ op: "remove", path: `/states/${index}` }])}>
+              <TextField label="State" value={state.name} onCommit={(text) => set(`/states/id:${state.id}/name`, text)} />
+              <Button look="quiet" aria-label={`Delete state ${state.name}`} disabled={states.length === 1} onClick={() => void patch([{ op: "remove", path: `/states/id:${state.id}` }])}>
                 <Trash2 size={18} />
               </Button>
             </div>
             <div className="flex flex-wrap gap-x-4">
-              <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/${index}/key_on`, on)} />
-              <Check label="engine running" checked={state.engine_on ?? false} onChange={(on) => set(`/states/${index}/engine_on`, on)} />
-              <Check label="panels in full sun" checked={state.sun ?? false} onChange={(on) => set(`/states/${index}/sun`, on)} />
-              <Check label="on shore" checked={state.shore_on ?? false} onChange={(on) => set(`/states/${index}/shore_on`, on)} />
+              <Check label="key on" checked={state.key_on ?? true} onChange={(on) => set(`/states/id:${state.id}/key_on`, on)} />
+              <Check label="engine running" checked={state.engine_on ?? false} onChange={(on) => set(`/states/id:${state.id}/engine_on`, on)} />
+              <Check label="panels in full sun" checked={state.sun ?? false} onChange={(on) => set(`/states/id:${state.id}/sun`, on)} />
+              <Check label="on shore" checked={state.shore_on ?? false} onChange={(on) => set(`/states/id:${state.id}/shore_on`, on)} />
             </div>
-            <Loads state={state} index={index} loads={loads} />
-            {(switches.length > 0 || fused.length > 0) && <Contacts state={state} index={index} switches={switches} fused={fused.map((run) => [run.id, run.tag] as const)} />}
+            <Loads state={state} loads={loads} />
+            {(switches.length > 0 || fused.length > 0) && <Contacts state={state} switches={switches} fused={fused.map((run) => [run.id, run.tag] as const)} />}
           </li>
         ))}
       </ul>
@@ -57,15 +57,16 @@ export function StatesPanel() {
   );
 }
 
-function Loads({ state, index, loads }: { state: State; index: number; loads: Load[] }) {
+function Loads({ state, loads }: { state: State; loads: Load[] }) {
   const { patch } = usePlan();
   const off = state.off ?? [];
   const duty = state.duty ?? [];
-  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/states/${index}/${field}`, value }]);
+  const path = `/states/id:${state.id}`;
   const share = (id: string) => duty.find((one) => one.load === id)?.share ?? 1;
   const setShare = (id: string, value: number | string | null) => {
-    const rest = duty.filter((one) => one.load !== id);
-    return set("duty", value === null || value === 1 ? rest : [...rest, { load: id, share: value }]);
+    const held = duty.some((one) => one.load === id);
+    if (value === null || value === 1) return held && patch([{ op: "remove", path: `${path}/duty/load:${id}` }]);
+    return patch([held ? { op: "replace", path: `${path}/duty/load:${id}/share`, value } : { op: "add", path: `${path}/duty/-`, value: { load: id, share: value } }]);
   };
   return (
     <Fold className="mt-1" title={off.length === 0 ? "All loads on" : `Switched off: ${off.length} of ${loads.length}`}>
@@ -76,7 +77,7 @@ function Loads({ state, index, loads }: { state: State; index: number; loads: Lo
               <Check
                 label={`${load.name} on`}
                 checked={!off.includes(load.id)}
-                onChange={(on) => set("off", on ? off.filter((one) => one !== load.id) : [...off, load.id])}
+                onChange={(on) => patch([on ? { op: "remove", path: `${path}/off/is:${load.id}` } : { op: "add", path: `${path}/off/-`, value: load.id }])}
               />
             </span>
             {!off.includes(load.id) && (
@@ -91,13 +92,19 @@ function Loads({ state, index, loads }: { state: State; index: number; loads: Lo
   );
 }
 
-function Contacts(props: { state: State; index: number; switches: SwitchPart[]; fused: (readonly [string, string])[] }) {
+function Contacts(props: { state: State; switches: SwitchPart[]; fused: (readonly [string, string])[] }) {
   const { patch } = usePlan();
-  const { state, index } = props;
+  const { state } = props;
   const open = state.open ?? [];
   const modes = state.modes ?? [];
-  const set = (field: string, value: unknown) => patch([{ op: "add", path: `/states/${index}/${field}`, value }]);
-  const toggle = (id: string, closed: boolean) => set("open", closed ? open.filter((one) => one !== id) : [...open, id]);
+  const path = `/states/id:${state.id}`;
+  const toggle = (id: string, closed: boolean) => patch([closed ? { op: "remove", path: `${path}/open/is:${id}` } : { op: "add", path: `${path}/open/-`, value: id }]);
+  const turn = (part: string, position: string) =>
+    patch([
+      modes.some((mode) => mode.part === part)
+        ? { op: "replace", path: `${path}/modes/part:${part}/position`, value: position }
+        : { op: "add", path: `${path}/modes/-`, value: { part, position } },
+    ]);
   return (
     <Fold title={open.length === 0 ? "All switches closed, all fuses in" : `Open: ${open.length}`}>
       <ul className="grid items-end gap-x-3 sm:grid-cols-2">
@@ -108,7 +115,7 @@ function Contacts(props: { state: State; index: number; switches: SwitchPart[]; 
                 label={`${one.name} stands at`}
                 value={modes.find((mode) => mode.part === one.id)?.position ?? "a"}
                 options={POSITIONS}
-                onChange={(position) => set("modes", [...modes.filter((mode) => mode.part !== one.id), { part: one.id, position }])}
+                onChange={(position) => turn(one.id, position)}
               />
             </li>
           ) : (
