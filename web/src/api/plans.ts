@@ -1,6 +1,7 @@
 // Queries and edits of plans, defined once. An edit's answer (revision and report) goes straight into the cache.
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { answered, client, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
+import { answered, client, ProblemError, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
+import { away, letGo } from "./outbox";
 
 export const shelfQuery = (archived: boolean) =>
   queryOptions({
@@ -130,12 +131,37 @@ function since(planId: string, base: number): number {
   return revision;
 }
 
+const FIRST_WAIT_MS = 400;
+const LONGEST_WAIT_MS = 5000;
+
+// Again and again while nobody answers; a refusal is an answer.
+async function delivered(planId: string, { change, base, key }: Composed): Promise<Envelope> {
+  for (let wait = FIRST_WAIT_MS; ; wait = Math.min(2 * wait, LONGEST_WAIT_MS)) {
+    try {
+      return await send(planId, since(planId, base), change, key);
+    } catch (error) {
+      if (!(error instanceof ProblemError) || error.problem.status !== 0) throw error;
+      away.tell(planId, true);
+      await new Promise((resolve) => setTimeout(resolve, wait));
+    }
+  }
+}
+
 // One line of edits a plan: a fast typist's second edit waits for the revision the first one makes.
 export function useChange(planId: string) {
   const cache = useQueryClient();
   return useMutation({
     scope: { id: `plan-${planId}` },
-    mutationFn: ({ change, base, key }: Composed) => send(planId, since(planId, base), change, key),
+    // A browser that believes it is away still asks: the program may be on this very machine.
+    networkMode: "always",
+    mutationFn: async (wanted: Composed) => {
+      try {
+        return await delivered(planId, wanted);
+      } finally {
+        away.tell(planId, false);
+        await letGo(wanted.key);
+      }
+    },
     onSuccess: (envelope) => {
       const made = own.get(planId) ?? new Set<number>();
       own.set(planId, made.add(envelope.revision));

@@ -16,7 +16,9 @@ export type Actions = {
 export type Shared = Actions & {
   envelope: Envelope;
   stateId: string | null;
+  // A change is being computed and stored; or the program does not answer and it waits here.
   busy: boolean;
+  waiting: boolean;
 };
 
 export const ActionsContext = createContext<Actions | null>(null);

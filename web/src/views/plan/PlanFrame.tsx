@@ -1,11 +1,12 @@
 // The frame around every view of a plan: order of work at the left, state switch on top, meter strip at the foot.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
-import { composed, planQuery, useChange, type Change } from "../../api/plans";
+import { away, keep, left } from "../../api/outbox";
+import { composed, planQuery, useChange, type Change, type Composed } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
 import { SheetPlace } from "../../parts/Side";
@@ -18,10 +19,19 @@ import { WorkingSide } from "./WorkingSide";
 // Changes that have been sent and not been answered.
 const onItsWay = new Set<string>();
 
+// Keys of changes this window has made or taken up again.
+const resumed = new Set<string>();
+
 // What takes something away is not asked for twice by a second click that comes before the answer.
 function takesAway(change: Change): boolean {
   if (change.kind === "patch") return change.patch.some((one) => one.op === "remove");
   return change.kind === "edits" && change.edits.some((one) => one.op.startsWith("delete_") || one.op === "take_off" || ("action" in one && one.action === "remove"));
+}
+
+// What a person has typed, so that a refusal does not lose it.
+function typedIn(change: Change): string {
+  const texts = change.kind === "edits" ? change.edits.flatMap((edit) => ("text" in edit && edit.text !== "" ? [edit.text] : [])) : [];
+  return texts.length > 0 ? ` Typed: ${texts.join(", ")}` : "";
 }
 
 type Pending = { change: Change; lines: string[]; kind: "stale" | "long" };
@@ -38,32 +48,54 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   const [search, setSearch] = useSearchParams();
   const query = useQuery(planQuery(planId));
   const { mutateAsync, isPending } = useChange(planId);
+  const waiting = useSyncExternalStore(away.subscribe, () => away.has(planId));
   const [pending, setPending] = useState<Pending | null>(null);
   const [finding, setFinding] = useState(false);
   const [sheetPlace, setSheetPlace] = useState<HTMLElement | null>(null);
   const refetch = query.refetch;
 
+  const deliver = useCallback(
+    async (one: Composed): Promise<boolean> => {
+      try {
+        await mutateAsync(one);
+        return true;
+      } catch (error) {
+        const problem = error instanceof ProblemError ? error.problem : null;
+        const wanted = one.change;
+        if (problem?.status === 412) setPending({ change: wanted, lines: problem.changes ?? [], kind: "stale" });
+        else if (problem?.errors?.some((line) => line.detail.includes("length_confirmed")))
+          setPending({ change: wanted, lines: problem.errors.map((line) => line.detail), kind: "long" });
+        else toast.error(problem?.title ?? "Not done", { description: `${problem?.detail ?? String(error)}${typedIn(wanted)}` });
+        return false;
+      }
+    },
+    [mutateAsync],
+  );
   const change = useCallback(
     async (wanted: Change): Promise<boolean> => {
       const same = planId + JSON.stringify(wanted);
       if (takesAway(wanted) && onItsWay.has(same)) return false;
       onItsWay.add(same);
-      try {
-        await mutateAsync(composed(wanted, cache.getQueryData(planQuery(planId).queryKey)?.revision ?? 0));
-        return true;
-      } catch (error) {
-        const problem = error instanceof ProblemError ? error.problem : null;
-        if (problem?.status === 412) setPending({ change: wanted, lines: problem.changes ?? [], kind: "stale" });
-        else if (problem?.errors?.some((one) => one.detail.includes("length_confirmed")))
-          setPending({ change: wanted, lines: problem.errors.map((one) => one.detail), kind: "long" });
-        else toast.error(problem?.title ?? "Not done", { description: problem?.detail ?? String(error) });
-        return false;
-      } finally {
-        onItsWay.delete(same);
-      }
+      const held = cache.getQueryData(planQuery(planId).queryKey);
+      const one = composed(wanted, held?.revision ?? 0);
+      resumed.add(one.key);
+      keep(planId, one);
+      return deliver(one).finally(() => onItsWay.delete(same));
     },
-    [mutateAsync, cache, planId],
+    [deliver, cache, planId],
   );
+  // What a reload or a closed window left behind goes out first.
+  const ready = query.isSuccess;
+  useEffect(() => {
+    if (!ready) return;
+    void left(planId).then((ones) => {
+      for (const one of ones) {
+        if (resumed.has(one.key)) continue;
+        resumed.add(one.key);
+        void deliver(one);
+      }
+    });
+  }, [ready, planId, deliver]);
 
   const plan = query.data;
   const workingKey = search.get("working");
@@ -107,8 +139,8 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
   const shared = useMemo<Shared | null>(() => {
     if (plan === undefined) return null;
     const known = plan.report.summary.states.some((one) => one.state_id === stateId);
-    return { ...actions, envelope: plan, stateId: known ? stateId : null, busy: isPending };
-  }, [plan, stateId, actions, isPending]);
+    return { ...actions, envelope: plan, stateId: known ? stateId : null, busy: isPending, waiting };
+  }, [plan, stateId, actions, isPending, waiting]);
 
   // In a field that is being typed in, the browser's own undo of the text comes first.
   useHotkeys("mod+z", () => actions.undo(), { preventDefault: true });

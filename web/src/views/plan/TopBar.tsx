@@ -10,7 +10,7 @@ export function TopBar(props: {
   onState: (id: string | null) => void;
   onFind: () => void;
 }) {
-  const { envelope, stateId, busy, undo, redo } = usePlan();
+  const { envelope, stateId, busy, waiting, undo, redo } = usePlan();
   return (
     <header className="flex min-w-0 flex-wrap items-center gap-x-3 border-b border-line bg-sheet px-3 md:col-span-2">
       <Link to="/" className="flex min-h-11 items-center font-bold tracking-tight">
@@ -20,8 +20,8 @@ export function TopBar(props: {
         <span className="font-bold">{envelope.plan.job.name}</span>
         <span className="text-soft max-md:hidden"> · {envelope.plan.job.vehicle?.name} · {envelope.report.practice_label}</span>
       </h1>
-      <span role="status" className="text-sm text-soft max-md:sr-only">
-        {busy ? "computing" : `revision ${envelope.revision}`}
+      <span role="status" className={`text-sm text-soft ${waiting ? "" : "max-md:sr-only"}`}>
+        {waiting ? <b className="text-fix">waiting for the server</b> : busy ? "saving" : `saved · revision ${envelope.revision}`}
       </span>
       <div className="flex items-center gap-2 text-sm">
         <label htmlFor="state-shown" className="max-md:sr-only">

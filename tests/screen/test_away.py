@@ -1,0 +1,77 @@
+"""The program is away for a while: the screen says so, nothing typed is lost, nothing is done twice."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from playwright.sync_api import Page, Route, expect
+
+from tests.screen.test_walk import plan_of
+
+Open = Callable[[str, str], Page]
+EDITS = "**/edits"
+
+
+def type_watts(page: Page, load: str, watts: str) -> None:
+    field = page.get_by_label(f"Watts each, {load}")
+    field.fill(watts)
+    field.press("Enter")
+
+
+def held_w(page: Page) -> dict[str, float | None]:
+    return {part["name"]: part.get("power_w") for part in plan_of(page)["plan"]["parts"] if part["kind"] == "load"}
+
+
+def test_edits_wait_and_go_out_in_order(job: Open) -> None:
+    page = job("Heron", "loads")
+    expect(page.get_by_role("status")).to_have_text("saved · revision 1")
+    page.route(EDITS, lambda route: route.abort())
+    type_watts(page, "Water pump", "91")
+    expect(page.get_by_role("status")).to_have_text("waiting for the server")
+    type_watts(page, "Field recorder", "41")
+    expect(page.get_by_label("Watts each, Water pump")).to_have_value("91")
+    page.unroute(EDITS)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 3", timeout=15_000)
+    assert (held_w(page)["Water pump"], held_w(page)["Field recorder"]) == (91, 41)
+
+
+def test_edits_that_wait_survive_a_reload(job: Open) -> None:
+    page = job("Heron", "loads")
+    page.route(EDITS, lambda route: route.abort())
+    type_watts(page, "Water pump", "91")
+    expect(page.get_by_role("status")).to_have_text("waiting for the server")
+    type_watts(page, "Field recorder", "41")
+    page.reload()
+    page.get_by_role("navigation", name="Order of work").wait_for()
+    expect(page.get_by_role("status")).to_have_text("waiting for the server")
+    page.unroute(EDITS)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 3", timeout=15_000)
+    assert (held_w(page)["Water pump"], held_w(page)["Field recorder"]) == (91, 41)
+
+
+def test_an_edit_whose_answer_is_lost_is_done_once(job: Open) -> None:
+    page = job("Heron", "loads")
+    lost: list[str] = []
+
+    def lose_the_first(route: Route) -> None:
+        if not lost:
+            lost.append(route.request.headers["idempotency-key"])
+            route.fetch()
+            route.abort()
+        else:
+            assert route.request.headers["idempotency-key"] == lost[0]
+            route.continue_()
+
+    page.route(EDITS, lose_the_first)
+    page.get_by_role("button", name="Add a load").click()
+    expect(page.get_by_label("Name, New load")).to_have_count(1, timeout=15_000)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 2")
+    assert lost
+    assert list(held_w(page)).count("New load") == 1
+
+
+def test_a_refusal_shows_what_was_typed(job: Open) -> None:
+    page = job("Heron", "loads")
+    type_watts(page, "Water pump", "plenty")
+    expect(page.get_by_text("Typed: plenty")).to_be_visible()
+    expect(page.get_by_role("status")).to_have_text("saved · revision 1")

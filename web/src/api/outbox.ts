@@ -1,0 +1,60 @@
+// Changes on their way: kept in the browser until the program has answered, so that neither a program that is away nor
+// a reload loses what was typed. They go out in the order they were made.
+import { createStore, del, entries, set, type UseStore } from "idb-keyval";
+import type { Composed } from "./plans";
+
+type Kept = Composed & { planId: string; made: number };
+
+let opened: UseStore | null = null;
+const store = () => (opened ??= createStore("lucernis", "outbox"));
+
+const waiting = new Set<string>();
+const listeners = new Set<() => void>();
+
+/** Plans with a change the program has not answered yet because it is away. */
+export const away = {
+  subscribe(listener: () => void): () => void {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  },
+  has: (planId: string): boolean => waiting.has(planId),
+  tell(planId: string, isAway: boolean): void {
+    if (isAway) waiting.add(planId);
+    else waiting.delete(planId);
+    listeners.forEach((listener) => listener());
+  },
+};
+
+// A browser that keeps nothing (a private window, a full disk) still sends: then only the reload is not survived.
+async function quietly<T>(work: () => Promise<T>, otherwise: T): Promise<T> {
+  try {
+    return await work();
+  } catch {
+    return otherwise;
+  }
+}
+
+const writing = new Map<string, Promise<void>>();
+
+export function keep(planId: string, change: Composed): void {
+  const kept: Kept = { ...change, planId, made: Date.now() };
+  writing.set(
+    change.key,
+    quietly(() => set(change.key, kept, store()), undefined),
+  );
+}
+
+export async function letGo(key: string): Promise<void> {
+  await writing.get(key);
+  writing.delete(key);
+  await quietly(() => del(key, store()), undefined);
+}
+
+/** What was left from before a reload, oldest first. */
+export async function left(planId: string): Promise<Composed[]> {
+  const all = await quietly(() => entries<string, Kept>(store()), []);
+  return all
+    .map(([, one]) => one)
+    .filter((one) => one.planId === planId)
+    .sort((a, b) => a.made - b.made);
+}
