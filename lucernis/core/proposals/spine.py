@@ -265,6 +265,18 @@ def tidy_block(plan: Plan, block_id: str) -> Plan:
 
 
 def ways_for(count: int) -> int:
+    """Ways of a block of usual size that keeps a fifth of them free.
+
+    Parameters
+    ----------
+    count : int
+        Ways in use.
+
+    Returns
+    -------
+    int
+        Ways of the block.
+    """
     return next(
         (ways for ways in _BLOCK_WAYS if ways >= count / 0.8 - 1e-9), max(_BLOCK_WAYS[-1], math.ceil(count / 0.8))
     )

@@ -17,7 +17,7 @@ from lucernis.core.circuit.topology import Topology, trace
 from lucernis.core.sizing.bonds import bonds_like_trunk
 from lucernis.core.sizing.demand import Demand, demand
 from lucernis.core.sizing.few_sizes import spools
-from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key
+from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key, fuse_run
 from lucernis.core.sizing.lines import in_lines, tapered
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import is_bond
@@ -270,14 +270,18 @@ class _Chooser:
         for run in self.plan.runs:
             solved_a = max(abs(result.run_a[run.id]) for result in results)
             if solved_a > made.cases[run.id].carry_a * _MORE and solved_a > 1e-3:
-                needs.carry_a[run.id], new = solved_a, True
+                for one in self._alike(run.id):
+                    needs.carry_a[one], new = max(solved_a, needs.carry_a.get(one, 0.0)), True
         wiring = self.solver.ready(chosen)
         shorts = short_needs(self.plan, self.topology, self.switching.ordinary, wiring, made.cases, made.fuses, chosen)
         for key, amps in shorts.break_a.items():
-            needs.break_a[key] = max(needs.break_a.get(key, 0.0), amps)
+            alike = self._alike(fuse_run(key))
+            ends = alike if key in alike else {far_key(one) for one in alike}
+            for one in ends & made.fuses.keys():
+                needs.break_a[one] = max(needs.break_a.get(one, 0.0), amps)
         for run_id, area_mm2 in shorts.least_mm2.items():
-            # What goes with another run asks it of that one too, so that strings stay alike.
-            for one in {run_id, made.cases[run_id].leader or run_id}:
+            # What goes with another run asks it of that one too.
+            for one in {made.cases[run_id].leader or run_id, *self._alike(run_id)}:
                 if area_mm2 > needs.least_mm2.get(one, 0.0):
                     needs.least_mm2[one], new = area_mm2, True
         for case in made.cases.values():
@@ -299,6 +303,11 @@ class _Chooser:
             made.fuses = fuses
             return None
         return fuses
+
+    def _alike(self, run_id: str) -> frozenset[str]:
+        """Runs that are to be the same: strings side by side have the same cable and the same fuse."""
+        strings = self.figures.strings
+        return strings if run_id in strings else frozenset({run_id})
 
     def _held(self, made: _Round) -> dict[str, WireSize]:
         """Runs whose holder keeps them from what they need, with the next wire it would have to take."""

@@ -35,7 +35,8 @@ class Demand:
     `design_current_a` goes by the school of design volts, with the state that asks for it; `carry_a` is the most that
     can flow, constant-power loads at the lowest volts they work at; `fuse_least_a` what a fuse must at least be rated
     for, by the school of fuse over load. `connected_a` is everything behind a run at once: the difference is its
-    diversity. `links` are runs within a bank, `pushed` those that charging pushes a current through.
+    diversity. `links` are runs within a bank, `strings` the cables of
+    single strings of it, `pushed` those that charging pushes a current through.
     """
 
     loads: dict[str, LoadFigures]
@@ -48,6 +49,7 @@ class Demand:
     connected_a: dict[str, float]
     supplies: dict[str, Supply]
     links: frozenset[str]
+    strings: frozenset[str]
     pushed: frozenset[str]
 
 
@@ -223,6 +225,7 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         connected_a=sums.connected,
         supplies=supplied,
         links=links,
+        strings=frozenset(cables),
         pushed=pushed,
     )
 
