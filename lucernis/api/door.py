@@ -9,12 +9,14 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.requests import Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lucernis.api.problems import OTHER, problem_response
 
 MOST_BODY_BYTES = 5_000_000
+TOO_LARGE = f"At most {MOST_BODY_BYTES} bytes are taken; nothing was stored."
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
     "font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
@@ -45,6 +47,13 @@ def _host_name(value: str) -> str:
         return ""
 
 
+def _netloc(origin: str) -> str | None:
+    try:
+        return urlsplit(origin).netloc.lower()
+    except ValueError:
+        return None
+
+
 class Door:
     """ASGI layer in front of everything else."""
 
@@ -58,13 +67,13 @@ class Door:
         if self.rules.passcode is None and _host_name(host) not in self.rules.hosts:
             return 403, "wrong-door", "This server answers to this machine only."
         origin = headers.get("origin")
-        if scope["method"] in _CHANGING and origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+        if scope["method"] in _CHANGING and origin is not None and _netloc(origin) != host.lower():
             return 403, "wrong-door", "A page from another address may not change anything here."
         if headers.get("sec-fetch-site") == "cross-site" and scope["method"] in _CHANGING:
             return 403, "wrong-door", "A page from another address may not change anything here."
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > MOST_BODY_BYTES:
-            return 413, "too-large", f"At most {MOST_BODY_BYTES} bytes are taken; nothing was stored."
+            return 413, "too-large", TOO_LARGE
         return None
 
     def _passcode_given(self, headers: Headers) -> bool:
@@ -115,7 +124,7 @@ class Door:
             message = await receive()
             seen += len(message.get("body", b""))
             if seen > MOST_BODY_BYTES:
-                return {"type": "http.disconnect"}
+                raise HTTPException(413, TOO_LARGE)
             return message
 
         await self.app(scope, counted, send_with_headers)

@@ -9,9 +9,11 @@ from typing import Annotated, Any
 
 import jsonpatch
 import jsonpointer
-from fastapi import APIRouter, Header, Request, Response
+from fastapi import APIRouter, Header, Path, Request, Response
+from pydantic import Field
 from starlette.exceptions import HTTPException
 
+from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.shapes import (
     ENVELOPE,
     Edits,
@@ -28,9 +30,9 @@ from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.preview import Preview, preview
-from lucernis.core.report import Working
+from lucernis.core.report import Report, Working
 from lucernis.core.sizing.choice import size_plan
-from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision
+from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
@@ -55,7 +57,13 @@ def store_of(request: Request) -> PlanStore:
     return store
 
 
-def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
+def report_of(plan: Plan) -> Report:
+    """What is told of a plan with every answer. A figure's working is asked for when it is opened: with every edit it
+    would be most of the answer."""
+    return evaluate(plan, with_working=False)
+
+
+def envelope(stored: StoredPlan, plan: Plan | None = None, report: Report | None = None) -> Response:
     """A plan with its report, encoded once and without a second validation."""
     plan = plan or parse_plan(stored.document)
     body = PlanEnvelope(
@@ -66,8 +74,7 @@ def envelope(stored: StoredPlan, plan: Plan | None = None) -> Response:
         summary=stored.summary,
         made_at=stored.made_at,
         plan=plan,
-        # A figure's working is asked for when it is opened; with every edit it would be most of the answer.
-        report=evaluate(plan, with_working=False),
+        report=report or report_of(plan),
     )
     return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
 
@@ -109,6 +116,8 @@ def head_of(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
 
 
 IfMatch = Annotated[str | None, Header(alias="If-Match")]
+Patch = Annotated[list[PatchOperation], Field(max_length=1000)]
+RevisionNumber = Annotated[int, Path(ge=1, le=1_000_000_000)]
 Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_length=80, pattern="^[A-Za-z0-9_-]+$")]
 
 
@@ -151,7 +160,8 @@ def create_plan(request: Request, new: NewPlan) -> Response:
 def import_plan(request: Request, document: dict[str, Any]) -> Response:
     """Take a plan document in as a new plan."""
     plan = parse_plan(document)
-    return envelope(store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan)
+    report = report_of(plan)
+    return envelope(store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan, report)
 
 
 @router.get("/{plan_id}", operation_id="getPlan", responses=_ENVELOPE_ANSWER, response_model=None)
@@ -197,8 +207,11 @@ def carry_out(
         document = plan_document(plan)
         if document == before:
             return envelope(head, plan)
+        # What cannot be computed is not stored.
+        report = report_of(plan)
         try:
-            return envelope(store.edit(plan_id, head.revision, document, summary_line(before, document), key), plan)
+            stored = store.edit(plan_id, head.revision, document, summary_line(before, document), key)
+            return envelope(stored, plan, report)
         except StaleRevision:
             # Somebody was quicker between reading and writing: look again at what they did.
             continue
@@ -206,9 +219,7 @@ def carry_out(
 
 
 @router.patch("/{plan_id}", operation_id="patchPlan", responses=_ENVELOPE_ANSWER, response_model=None)
-def patch_plan(
-    request: Request, plan_id: str, patch: list[PatchOperation], if_match: IfMatch = None, key: Key = None
-) -> Response:
+def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch = None, key: Key = None) -> Response:
     """Change fields by RFC 6902 JSON Patch against the full document. Besides places, a path may name an item of a
     list by what it is known by, as `/runs/id:r7/length_m`: then it meets the same item whatever others have done."""
     operations = [one.model_dump(by_alias=True, exclude_unset=True) for one in patch]
@@ -221,9 +232,15 @@ def patch_plan(
     def change(document: Document) -> Plan:
         # The library's own copy is a deep copy in Python; through JSON it is several times quicker.
         changed = json.loads(json.dumps(document))
+        copied = 0
         try:
             for one in operations:
                 placed = one | {name: place_of(changed, one[name]) for name in ("path", "from") if name in one}
+                if one["op"] == "copy":
+                    # A list copied into itself doubles: a few dozen times would fill any memory.
+                    copied += len(json.dumps(jsonpointer.resolve_pointer(changed, placed.get("from", ""))))
+                    if copied > MOST_BODY_BYTES:
+                        raise TooLarge("the patch copies more than a plan may hold", field="patch")
                 changed = jsonpatch.apply_patch(changed, [placed], in_place=True)
         except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
             raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
@@ -292,7 +309,7 @@ def list_history(request: Request, plan_id: str) -> list[HistoryLine]:
 
 
 @router.get("/{plan_id}/history/{revision}", operation_id="getHistoryDetail")
-def history_detail(request: Request, plan_id: str, revision: int) -> HistoryDetail:
+def history_detail(request: Request, plan_id: str, revision: RevisionNumber) -> HistoryDetail:
     """Every field a revision changed against the one before it."""
     store = store_of(request)
     # Through the model, so that revisions of an older format compare with later ones.
@@ -308,7 +325,7 @@ def history_detail(request: Request, plan_id: str, revision: int) -> HistoryDeta
     responses=_ENVELOPE_ANSWER,
     response_model=None,
 )
-def restore_revision(request: Request, plan_id: str, revision: int, if_match: IfMatch = None) -> Response:
+def restore_revision(request: Request, plan_id: str, revision: RevisionNumber, if_match: IfMatch = None) -> Response:
     """Make an older revision the newest again, as an edit that can be undone."""
     store = store_of(request)
     head = head_of(store, plan_id, if_match)

@@ -141,6 +141,8 @@ def _http(request: Request, error: Exception) -> JSONResponse:
         return problem_response(request, "not-found", 404, "Not found", f"Nothing at {request.url.path}")
     if error.status_code == 428:
         return problem_response(request, "precondition-required", 428, OTHER["precondition-required"][1], error.detail)
+    if error.status_code == 413:
+        return problem_response(request, "too-large", 413, "Too large", str(error.detail))
     return problem_response(request, "http", error.status_code, OTHER["http"][1], str(error.detail))
 
 

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis.core.report import Report
+from lucernis.plan.base import Name
 from lucernis.plan.edits import Edit
 from lucernis.plan.model import Body, Plan
 
@@ -36,7 +37,7 @@ class _In(BaseModel):
 class NewPlan(_In):
     """A plan to begin with."""
 
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
     practice_set: str
     body: Body = "steel"
 
@@ -53,8 +54,8 @@ class PatchOperation(BaseModel):
     model_config = ConfigDict(extra="forbid", populate_by_name=True, allow_inf_nan=False)
 
     op: Annotated[str, Field(pattern="^(add|remove|replace|move|copy|test)$")]
-    path: str
-    from_: str | None = Field(default=None, alias="from")
+    path: Annotated[str, Field(max_length=1000)]
+    from_: Annotated[str, Field(max_length=1000)] | None = Field(default=None, alias="from")
     value: Any = None
 
 

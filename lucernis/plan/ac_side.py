@@ -8,13 +8,13 @@ from typing import Annotated
 
 from pydantic import Field
 
-from lucernis.plan.base import Doc
+from lucernis.plan.base import Doc, Name
 
 
 class AcDevice(Doc):
     """A device on AC: what it draws, for how long, how it starts, and whether it runs beside the others."""
 
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
     power_w: Annotated[float, Field(gt=0, le=20000)]
     hours_per_day: Annotated[float, Field(ge=0, le=24)] = 1.0
     inrush_factor: Annotated[float, Field(ge=1, le=20)] = Field(

@@ -11,7 +11,21 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator, model_validator
 
 from lucernis.errors import LucernisError
-from lucernis.plan.base import Amps, Body, Colour, Doc, Id, Length, Name, SizeName, SizeRef, Tag, Text
+from lucernis.plan.base import (
+    Amps,
+    Body,
+    Colour,
+    Doc,
+    Id,
+    Length,
+    MaybeName,
+    Name,
+    Reason,
+    SizeName,
+    SizeRef,
+    Tag,
+    Text,
+)
 from lucernis.plan.energy import Energy, Slot, Stop
 from lucernis.plan.identity import with_ids
 from lucernis.plan.parts import (
@@ -48,8 +62,8 @@ class Job(Doc):
     """Who the plan is for."""
 
     name: Name
-    workshop: Annotated[str, Field(max_length=80)] = ""
-    customer: Annotated[str, Field(max_length=80)] = ""
+    workshop: MaybeName = ""
+    customer: MaybeName = ""
     note: Text = ""
     vehicle: Vehicle = Vehicle()
 
@@ -104,7 +118,7 @@ class WirePin(Doc):
 
     system: SizeSystem
     size: SizeName
-    reason: Annotated[str, Field(min_length=1, max_length=400)]
+    reason: Reason
 
 
 class FusePin(Doc):
@@ -112,7 +126,7 @@ class FusePin(Doc):
 
     rating_a: Amps
     family: FuseFamily | None = None
-    reason: Annotated[str, Field(min_length=1, max_length=400)]
+    reason: Reason
 
 
 JointKind = Literal["lug_large", "lug_small", "clamp", "push_on", "splice", "lever", "plug", "solar", "cap"]
@@ -155,7 +169,7 @@ class Run(Doc):
 
     id: Id
     tag: Tag
-    name: Annotated[str, Field(max_length=80)] = ""
+    name: MaybeName = ""
     start: End
     finish: End
     legs: Literal["both", "positive", "negative", "series"] = "both"
@@ -238,7 +252,7 @@ class Waiver(Doc):
 
     code: Annotated[str, Field(max_length=60)]
     subject: Id
-    reason: Annotated[str, Field(min_length=1, max_length=400)]
+    reason: Reason
 
 
 class Plan(Doc):
