@@ -20,7 +20,11 @@ def served(database: Database) -> Iterator[str]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(database), host="127.0.0.1", port=port, log_level="warning"))
+    # A connection that is kept must not be closed just as it is used again.
+    config = uvicorn.Config(
+        create_app(database), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=120
+    )
+    server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
