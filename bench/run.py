@@ -180,7 +180,7 @@ PAINTED = """() => new Promise((done) => {
     const look = () => document.querySelectorAll('main svg[role=group] g[role=button]').length > 100
         ? requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - from)))
         : requestAnimationFrame(look);
-    const tabs = [...document.querySelectorAll('nav[aria-label="Views of the circuit"] a')];
+    const tabs = [...document.querySelectorAll('[role=tablist][aria-label="Views of the circuit"] a')];
     tabs.find((tab) => tab.textContent === 'Map').click();
     look();
 })"""
