@@ -226,7 +226,7 @@ def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch =
     # A place in a list is only that of the revision the patch was composed on.
     by_place = any(names_places(one[name]) for one in operations for name in ("path", "from") if one.get(name))
     store = store_of(request)
-    if by_place:
+    if by_place and (key is None or store.made_by(plan_id, key) is None):
         head_of(store, plan_id, if_match)
 
     def change(document: Document) -> Plan:

@@ -125,6 +125,15 @@ def test_an_edit_sent_again_with_its_key_is_done_once(client: TestClient, heron:
     assert refused.status_code == 422
 
 
+def test_a_patch_by_place_sent_again_with_its_key_is_done_once(client: TestClient, heron: str) -> None:
+    patch = [{"op": "add", "path": "/zones/0", "value": {"id": "loft", "name": "Loft"}}]
+    headers = {"If-Match": '"1"', "Idempotency-Key": "abcd-1234"}
+    for _ in range(2):
+        answer = client.patch(f"/api/plans/{heron}", json=patch, headers=headers)
+        assert (answer.status_code, answer.json()["revision"]) == (200, 2)
+    assert [zone["id"] for zone in answer.json()["plan"]["zones"]].count("loft") == 1
+
+
 def test_a_patch_without_effect_makes_no_revision(client: TestClient, heron: str) -> None:
     patch = [{"op": "replace", "path": "/job/name", "value": "Heron"}]
     assert client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'}).json()["revision"] == 1
