@@ -183,7 +183,7 @@ def carry_out(
     """
     expected = expected_revision(if_match)
     for _ in range(_TRIES):
-        if key is not None and store.made_by(plan_id, key) is not None:
+        if store.has_made(plan_id, key):
             return envelope(store.get(plan_id))
         head = store.get(plan_id)
         before = current_of(head)
@@ -226,7 +226,7 @@ def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch =
     # A place in a list is only that of the revision the patch was composed on.
     by_place = any(names_places(one[name]) for one in operations for name in ("path", "from") if one.get(name))
     store = store_of(request)
-    if by_place and (key is None or store.made_by(plan_id, key) is None):
+    if by_place and not store.has_made(plan_id, key):
         head_of(store, plan_id, if_match)
 
     def change(document: Document) -> Plan:
@@ -288,15 +288,21 @@ def get_working(request: Request, plan_id: str, key: str) -> Working:
 
 
 @router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
-def undo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
+def undo_edit(request: Request, plan_id: str, if_match: IfMatch = None, key: Key = None) -> Response:
     """Take the last edit back, as a new revision."""
-    return envelope(store_of(request).undo(plan_id, head_of(store_of(request), plan_id, if_match).revision))
+    store = store_of(request)
+    if store.has_made(plan_id, key):
+        return envelope(store.get(plan_id))
+    return envelope(store.undo(plan_id, head_of(store, plan_id, if_match).revision, key))
 
 
 @router.post("/{plan_id}/redo", operation_id="redoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
-def redo_edit(request: Request, plan_id: str, if_match: IfMatch = None) -> Response:
+def redo_edit(request: Request, plan_id: str, if_match: IfMatch = None, key: Key = None) -> Response:
     """Do again what was last undone, as a new revision."""
-    return envelope(store_of(request).redo(plan_id, head_of(store_of(request), plan_id, if_match).revision))
+    store = store_of(request)
+    if store.has_made(plan_id, key):
+        return envelope(store.get(plan_id))
+    return envelope(store.redo(plan_id, head_of(store, plan_id, if_match).revision, key))
 
 
 @router.get("/{plan_id}/history", operation_id="listHistory")
@@ -325,12 +331,16 @@ def history_detail(request: Request, plan_id: str, revision: RevisionNumber) -> 
     responses=_ENVELOPE_ANSWER,
     response_model=None,
 )
-def restore_revision(request: Request, plan_id: str, revision: RevisionNumber, if_match: IfMatch = None) -> Response:
+def restore_revision(
+    request: Request, plan_id: str, revision: RevisionNumber, if_match: IfMatch = None, key: Key = None
+) -> Response:
     """Make an older revision the newest again, as an edit that can be undone."""
     store = store_of(request)
+    if store.has_made(plan_id, key):
+        return envelope(store.get(plan_id))
     head = head_of(store, plan_id, if_match)
     document = store.get_revision(plan_id, revision)
-    return envelope(store.edit(plan_id, head.revision, document, f"Back to revision {revision}"))
+    return envelope(store.edit(plan_id, head.revision, document, f"Back to revision {revision}", key))
 
 
 @router.post("/{plan_id}/archive", operation_id="archivePlan", status_code=204)

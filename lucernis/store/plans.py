@@ -202,11 +202,14 @@ class PlanStore:
         connection.execute(self._sql["update_head"], {"plan_id": head.plan_id, "revision": head.revision + 1})
         return head.revision + 1
 
-    def made_by(self, plan_id: str, key: str) -> int | None:
-        """The revision an edit with this key has made already, if it has."""
+    def _made(self, connection: sqlite3.Connection, plan_id: str, key: str | None) -> bool:
+        found = connection.execute(self._sql["get_by_key"], {"plan_id": plan_id, "key": key})
+        return key is not None and found.fetchone() is not None
+
+    def has_made(self, plan_id: str, key: str | None) -> bool:
+        """Whether a change with this key has made a revision already."""
         with self._database.reading() as connection:
-            row = connection.execute(self._sql["get_by_key"], {"plan_id": plan_id, "key": key}).fetchone()
-            return None if row is None else int(row["revision"])
+            return self._made(connection, plan_id, key)
 
     def edit(
         self, plan_id: str, expected: int, document: dict[str, Any], summary: str, key: str | None = None
@@ -224,16 +227,13 @@ class PlanStore:
         """
         with self._database.writing() as connection:
             head = self._head(connection, plan_id)
-            if (
-                key is not None
-                and connection.execute(self._sql["get_by_key"], {"plan_id": plan_id, "key": key}).fetchone()
-            ):
+            if self._made(connection, plan_id, key):
                 return head
             revision = self._advance(connection, head, expected)
             self._insert(connection, plan_id, revision, "edit", revision, head.origin, (), summary, document, key)
             return self._head(connection, plan_id)
 
-    def undo(self, plan_id: str, expected: int) -> StoredPlan:
+    def undo(self, plan_id: str, expected: int, key: str | None = None) -> StoredPlan:
         """Go back before the last edit, as a new revision.
 
         Raises
@@ -245,6 +245,8 @@ class PlanStore:
         """
         with self._database.writing() as connection:
             head = self._head(connection, plan_id)
+            if self._made(connection, plan_id, key):
+                return head
             if head.before is None:
                 raise EditRefused("nothing to undo", field="undo", allowed="a plan with an edit")
             revision = self._advance(connection, head, expected)
@@ -253,10 +255,10 @@ class PlanStore:
             redo = (*head.redo, head.origin)
             summary = f"Undone: {undone['summary']}"
             document = json.loads(goal["document"])
-            self._insert(connection, plan_id, revision, "undo", head.before, None, redo, summary, document)
+            self._insert(connection, plan_id, revision, "undo", head.before, None, redo, summary, document, key)
             return self._head(connection, plan_id)
 
-    def redo(self, plan_id: str, expected: int) -> StoredPlan:
+    def redo(self, plan_id: str, expected: int, key: str | None = None) -> StoredPlan:
         """Do again what was last undone, as a new revision.
 
         Raises
@@ -268,13 +270,16 @@ class PlanStore:
         """
         with self._database.writing() as connection:
             head = self._head(connection, plan_id)
+            if self._made(connection, plan_id, key):
+                return head
             if not head.redo:
                 raise EditRefused("nothing to redo", field="redo", allowed="a plan with something undone")
             revision = self._advance(connection, head, expected)
             goal = self._revision(connection, plan_id, head.redo[-1])
             document = json.loads(goal["document"])
             summary = f"Redone: {goal['summary']}"
-            self._insert(connection, plan_id, revision, "redo", head.redo[-1], None, head.redo[:-1], summary, document)
+            left = head.redo[:-1]
+            self._insert(connection, plan_id, revision, "redo", head.redo[-1], None, left, summary, document, key)
             return self._head(connection, plan_id)
 
     def archive(self, plan_id: str, *, archived: bool) -> None:

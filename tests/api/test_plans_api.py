@@ -134,6 +134,18 @@ def test_a_patch_by_place_sent_again_with_its_key_is_done_once(client: TestClien
     assert [zone["id"] for zone in answer.json()["plan"]["zones"]].count("loft") == 1
 
 
+@pytest.mark.parametrize("what", ["undo", "redo", "history/1/restore"])
+def test_undo_redo_and_restore_sent_again_are_done_once(client: TestClient, heron: str, what: str) -> None:
+    edit(client, heron, watts("l6", "90"))
+    edit(client, heron, watts("l6", "91"), revision=2)
+    if what == "redo":
+        client.post(f"/api/plans/{heron}/undo", headers={"If-Match": '"3"'})
+    now = head(client, heron)
+    headers = {"If-Match": f'"{now}"', "Idempotency-Key": "abcd-1234"}
+    answers = [client.post(f"/api/plans/{heron}/{what}", headers=headers) for _ in range(2)]
+    assert [(one.status_code, one.json()["revision"]) for one in answers] == [(200, now + 1)] * 2
+
+
 def test_a_patch_without_effect_makes_no_revision(client: TestClient, heron: str) -> None:
     patch = [{"op": "replace", "path": "/job/name", "value": "Heron"}]
     assert client.patch(f"/api/plans/{heron}", json=patch, headers={"If-Match": '"1"'}).json()["revision"] == 1

@@ -5977,6 +5977,7 @@ export interface operations {
             query?: never;
             header?: {
                 "If-Match"?: string | null;
+                "Idempotency-Key"?: string | null;
             };
             path: {
                 plan_id: string;
@@ -6292,6 +6293,7 @@ export interface operations {
             query?: never;
             header?: {
                 "If-Match"?: string | null;
+                "Idempotency-Key"?: string | null;
             };
             path: {
                 plan_id: string;
@@ -6388,6 +6390,7 @@ export interface operations {
             query?: never;
             header?: {
                 "If-Match"?: string | null;
+                "Idempotency-Key"?: string | null;
             };
             path: {
                 plan_id: string;
