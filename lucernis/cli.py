@@ -92,7 +92,11 @@ def _serve(options: argparse.Namespace) -> int:
     gc.freeze()
     host = "0.0.0.0" if options.share else "127.0.0.1"  # noqa: S104 - only by an explicit flag, behind a passcode
     say(f"Lucernis {__version__} at http://127.0.0.1:{options.port}  (plans in {options.data})")
-    uvicorn.run(app, host=host, port=options.port, log_level="warning", server_header=False)
+    try:
+        uvicorn.run(app, host=host, port=options.port, log_level="warning", server_header=False)
+    finally:
+        # From now on the file may be copied by itself.
+        database.close()
     return 0
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import itertools
+import os
 import re
 import sqlite3
 from collections.abc import Iterator
@@ -112,10 +113,17 @@ class Database:
         self._keeper: sqlite3.Connection | None = None
 
     def close(self) -> None:
-        """Let go of the file."""
-        if self._keeper is not None:
-            self._keeper.close()
-            self._keeper = None
+        """Let go of the file, with all that was written folded into it: copied by itself it is whole."""
+        if self._keeper is None:
+            return
+        self._keeper.close()
+        self._keeper = None
+        try:
+            with closing(self._connect()) as connection:
+                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        except sqlite3.OperationalError:
+            # Somebody else has it open, or the disk takes nothing more: what was written stands in the side file.
+            return
 
     def _keep_open(self) -> None:
         # While one connection stays open, closing the others does not fold the write-ahead log back each time.
@@ -148,6 +156,9 @@ class Database:
             If the integrity check fails; the text says how to go back to a backup.
         """
         self.path.parent.mkdir(parents=True, exist_ok=True)
+        # Customers' names and vehicles stand in it: nobody else on this machine may read it. Side files follow suit.
+        if not self.path.exists():
+            os.close(os.open(self.path, os.O_CREAT | os.O_RDWR, 0o600))
         try:
             with closing(self._connect()) as connection:
                 texts = [row[0] for row in connection.execute("PRAGMA quick_check(5)")]

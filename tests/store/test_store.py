@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing
@@ -214,3 +215,28 @@ class UndoMachine(RuleBasedStateMachine):
 
 UndoMachine.TestCase.settings = settings(max_examples=12, stateful_step_count=15, deadline=None)
 TestUndoMachine = UndoMachine.TestCase
+
+
+def test_a_closed_file_is_whole_by_itself(tmp_path: Path) -> None:
+    """Copied alone after a stop, without its side files, it has every plan."""
+    database = Database(tmp_path / "plans.sqlite3")
+    database.open()
+    made = PlanStore(database).create({"format": "x"}, "begun")
+    assert (tmp_path / "plans.sqlite3-wal").stat().st_size > 0
+    database.close()
+    copy = tmp_path / "copy" / "plans.sqlite3"
+    copy.parent.mkdir()
+    shutil.copy(tmp_path / "plans.sqlite3", copy)
+    other = Database(copy)
+    other.open()
+    assert PlanStore(other).get(made.plan_id).document == {"format": "x"}
+    other.close()
+
+
+def test_nobody_else_may_read_the_file(tmp_path: Path) -> None:
+    database = Database(tmp_path / "plans.sqlite3")
+    database.open()
+    PlanStore(database).create({"format": "x"}, "begun")
+    modes = {path.name: path.stat().st_mode & 0o777 for path in tmp_path.iterdir()}
+    assert set(modes.values()) == {0o600}, modes
+    database.close()
