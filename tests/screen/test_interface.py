@@ -118,8 +118,9 @@ def test_lengths_nobody_measured_are_led_through(job: Open) -> None:
     for length in ("2.2 m", "3.1 m"):
         field = page.get_by_label("Measured, one way")
         expect(field).to_have_value(re.compile("^~"))
-        field.fill(length)
-        field.press("Enter")
+        expect(field).to_be_focused()
+        page.keyboard.type(length)
+        page.keyboard.press("Enter")
         page.wait_for_timeout(200)
     expect(page.get_by_label("Measured, one way")).to_have_count(0)
     page.get_by_role("link", name=re.compile("^Checks")).click()

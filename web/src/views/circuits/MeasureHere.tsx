@@ -1,4 +1,5 @@
 // A length nobody measured: ask for it, and lead on to the next of them.
+import { useEffect, useRef } from "react";
 import type { RunReport } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { length } from "../../parts/format";
@@ -7,12 +8,18 @@ import { usePlan } from "../../parts/plan";
 
 export function MeasureHere({ run }: { run: RunReport }) {
   const { envelope, edit, goTo } = usePlan();
+  const section = useRef<HTMLElement>(null);
+  // After the sheet has taken the focus: whoever walks through them with a tape only types.
+  useEffect(() => {
+    const later = setTimeout(() => section.current?.querySelector("input")?.select());
+    return () => clearTimeout(later);
+  }, []);
   if (!run.length_guessed) return null;
   const guessed = envelope.report.runs.filter((one) => one.length_guessed);
   const next = guessed[(guessed.indexOf(run) + 1) % guessed.length];
   const following = next !== undefined && next.id !== run.id ? next : null;
   return (
-    <section aria-label="Measure" className="space-y-2 border-l-4 border-copper bg-copper-wash p-2">
+    <section ref={section} aria-label="Measure" className="space-y-2 border-l-4 border-copper bg-copper-wash p-2">
       <p className="text-sm">
         {guessed.length === 1 ? "The last length nobody has measured." : `${guessed.length} lengths nobody has measured yet.`} Along the way it will lie, one way.
       </p>
