@@ -21,7 +21,7 @@ from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key
-from lucernis.core.sizing.openings import FuseAt, Struck, opening_of, reached_c
+from lucernis.core.sizing.openings import FuseAt, FuseSet, Struck, opening_of, reached_c
 from lucernis.core.sizing.shorts import Back, cold_legs, fuse_leg_ohms, fuses_at, network_of, sources_of
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.core.wire.heat import short_time_limit
@@ -34,7 +34,9 @@ _OVER_FRAC = 1e-3
 INFINITE = float("inf")
 # An opened conductor keeps this share of its conductance, so that nothing becomes singular.
 _OPENED_FRAC = 1e-9
-_MOST_STEPS = 6
+# More strings than this are on no van.
+_MOST_STEPS = 16
+_TIE = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
@@ -216,6 +218,17 @@ def _one_way(keys: list[str], fast: list[float], slow: list[float], heat: list[f
     return _Opening([keys[best]], None if beyond else fast[best], slow[best], heat[best], also, selective, beyond)
 
 
+@dataclass(frozen=True, slots=True)
+class _Gone:
+    """An opened conductor: its ends, and the change of the transfer resistances, `scale` times `along` by `along`. Kept
+    as a vector: as a matrix it would cost more than all the rest."""
+
+    a: int
+    b: int
+    along: Floats
+    scale: float
+
+
 class _Meshed:
     """Faults that several ways feed: fuses open one after the other until nothing flows."""
 
@@ -223,6 +236,10 @@ class _Meshed:
         self.study, self.legs = study, legs_ohm
         # By node rather than by row, so that a node can be looked up as it is.
         self.v, self.z = network.open_v, network.transfer_ohm[np.ix_(network.row, network.row)]
+        self.set = FuseSet(study.fuses)
+        self.in_run: dict[int, list[int]] = {}
+        for k, one in enumerate(study.fuses):
+            self.in_run.setdefault(one.run, []).append(k)
         circuit = study.sized.wiring.circuit
         self.a = np.array([circuit.conductor_from[2 * one.run] for one in study.fuses], dtype=np.int64)
         self.b = np.array([circuit.conductor_to[2 * one.run] for one in study.fuses], dtype=np.int64)
@@ -230,7 +247,8 @@ class _Meshed:
 
     def run(self, site: Site, nodes: Ints, weights: Floats, own_ohm: float) -> _Opening:
         """Follow one fault to its end."""
-        fuses, z, v = self.study.fuses, self.z, self.v
+        fuses, v = self.study.fuses, self.v
+        gone: list[_Gone] = []
         nodes, weights = nodes.copy(), weights.copy()
         used = np.zeros(len(fuses))
         opened: list[int] = []
@@ -246,7 +264,7 @@ class _Meshed:
             return _Opening(keys, first.fast_s, None, None, first.also, "alone", first.beyond)
 
         for _ in range(_MOST_STEPS):
-            pull = z[:, nodes] @ weights
+            pull = self._pull(nodes, weights, gone)
             ohm = own + float(weights @ pull[nodes])
             current = max(0.0, float(weights @ v[nodes])) / ohm if ohm > 0 else 0.0
             if not opened:
@@ -255,27 +273,26 @@ class _Meshed:
                 break
             node_v = v - pull * current
             through = (node_v[self.a] - node_v[self.b]) / self.r if len(fuses) else np.empty(0)
-            for k, one in enumerate(fuses):
-                if one.run == site.run and site.run not in gone_runs:
-                    through[k] += weights[0] * current if one.at_start else -weights[1] * current
-                elif one.run in gone_runs:
-                    through[k] = 0.0
-                    if one.run == site.run and k not in opened:
-                        through[k] = current
+            for run in gone_runs:
+                for k in self.in_run[run]:
+                    through[k] = current if run == site.run and k not in opened else 0.0
+            for k in self.in_run.get(site.run, []) if site.run not in gone_runs else []:
+                through[k] += weights[0] * current if fuses[k].at_start else -weights[1] * current
             flowing = np.abs(through)
-            times = opening_of(fuses, flowing)
+            times = self.set.at(flowing)
             slow, fast = times.slow.copy(), times.fast
             slow[opened] = np.inf
             # By the heat let through: beyond the last point of a fuse its time is only a bound.
             ends = np.where(np.isfinite(slow) & (flowing > 0), times.heat / np.maximum(flowing, 1e-9) ** 2, np.inf)
             left = np.where(np.isfinite(ends), (1 - used) * np.where(np.isfinite(ends), ends, 0.0), np.inf)
-            best = int(np.argmin(left)) if len(left) else -1
+            # Equal fuses side by side would be told apart by the last digit of their currents: the first of them opens.
+            best = int(np.argmax(left <= max(0.0, left.min()) * (1 + _TIE) + _TIE)) if len(left) else -1
             if best < 0 or not np.isfinite(left[best]):
                 return unfinished()
             span = float(left[best])
             if not opened:
                 # What carries less than the opener stands beside it, in another feed, and is not meant.
-                way = [k for k in range(len(fuses)) if flowing[k] >= flowing[best] * 0.999]
+                way = np.flatnonzero(flowing >= flowing[best] * 0.999).tolist()
                 first = _one_way(
                     [fuses[k].key for k in way],
                     fast[way].tolist(),
@@ -292,7 +309,9 @@ class _Meshed:
             opened.append(best)
             here = fuses[best]
             if here.run not in gone_runs:
-                v, z = self._open(v, z, here.run)
+                taken = self._without(here.run, gone)
+                v = v + taken.along * taken.scale * (v[taken.a] - v[taken.b])
+                gone.append(taken)
                 gone_runs.add(here.run)
                 if here.run == site.run:
                     # From now on only the other end feeds the fault.
@@ -319,14 +338,20 @@ class _Meshed:
         from_finish = abs(float(weights[1]) * current - along) if weights[0] > 1e-6 else 0.0
         return np.array([from_start, from_finish])
 
-    def _open(self, v: Floats, z: Floats, run: int) -> tuple[Floats, Floats]:
+    def _pull(self, nodes: Ints, weights: Floats, gone: list[_Gone]) -> Floats:
+        """How far one ampere drawn at some nodes pulls each node down, with what has opened. [Ω]"""
+        pull: Floats = weights @ self.z[nodes]
+        for one in gone:
+            pull = pull + one.along * (one.scale * float(one.along[nodes] @ weights))
+        return pull
+
+    def _without(self, run: int, gone: list[_Gone]) -> _Gone:
         """Take the positive leg of a run out: a change of rank one (Sherman and Morrison)."""
         circuit = self.study.sized.wiring.circuit
         a, b = circuit.conductor_from[2 * run], circuit.conductor_to[2 * run]
-        g = (1 - _OPENED_FRAC) / self.legs[2 * run]
-        along = z[:, a] - z[:, b]
-        scale = g / (1 - g * (along[a] - along[b]))
-        return v + along * scale * (v[a] - v[b]), z + scale * np.outer(along, along)
+        g = (1 - _OPENED_FRAC) / float(self.legs[2 * run])
+        along = self._pull(np.array([a, b]), np.array([1.0, -1.0]), gone)
+        return _Gone(a, b, along, g / (1 - g * float(along[a] - along[b])))
 
 
 def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultStudy:

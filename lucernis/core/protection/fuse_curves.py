@@ -18,10 +18,17 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """One edge of a family's band: multiples of rating, rising, and the time at each [s]."""
+    """One edge of a family's band: multiples of rating, rising, and the time at each [s]; and their logarithms."""
 
     multiple: Floats
     time_s: Floats
+    log_multiple: Floats
+    log_time: Floats
+
+
+def _edge(points: list[tuple[float, float]]) -> Edge:
+    multiple, time_s = np.array([one for one, _ in points]), np.array([one for _, one in points])
+    return Edge(multiple, time_s, np.log(multiple), np.log(time_s))
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +44,11 @@ class Band:
     holds_multiple: float
     magnetic: bool
     cells: tuple[TableRow, ...]
+
+    @property
+    def first_multiple(self) -> float:
+        """Below it nothing is published but that it holds."""
+        return float(min(self.fast.multiple[0], self.slow.multiple[0]))
 
 
 @cache
@@ -55,8 +67,8 @@ def band(name: FuseFamily) -> Band:
     slow = [(float(row["multiple"]), float(row["max_s"])) for row in rows if row["max_s"] not in ("", "inf")]
     holds = max(float(row["multiple"]) for row in rows if row["max_s"] == "inf")
     return Band(
-        fast=Edge(np.array([m for m, _ in fast]), np.array([t for _, t in fast])),
-        slow=Edge(np.array([m for m, _ in slow]), np.array([t for _, t in slow])),
+        fast=_edge(fast),
+        slow=_edge(slow),
         holds_multiple=holds,
         magnetic=name == "breaker_magnetic",
         cells=(table.cite(rows[0], "max_s"), table.cite(rows[-1], "max_s")),
@@ -66,7 +78,7 @@ def band(name: FuseFamily) -> Band:
 def _between(edge: Edge, multiple: Floats) -> Floats:
     """Log-log between the points, NaN outside them."""
     log_m = np.log(np.maximum(multiple, 1e-12))
-    out: Floats = np.exp(np.interp(log_m, np.log(edge.multiple), np.log(edge.time_s)))
+    out: Floats = np.exp(np.interp(log_m, edge.log_multiple, edge.log_time))
     out[(multiple < edge.multiple[0] * (1 - 1e-9)) | (multiple > edge.multiple[-1] * (1 + 1e-9))] = np.nan
     return out
 
@@ -103,7 +115,10 @@ def opening_times_s(name: FuseFamily, multiple: Floats) -> tuple[Floats, Floats]
     ----------
     .. [1] fuse_times.csv names the standards; from memory.
     """
-    made = band(name)
+    return _times(band(name), multiple)
+
+
+def _times(made: Band, multiple: Floats) -> tuple[Floats, Floats]:
     fast, slow = _between(made.fast, multiple), _between(made.slow, multiple)
     slow[multiple < made.slow.multiple[0] * (1 - 1e-9)] = np.inf
     slow[multiple > made.slow.multiple[-1]] = made.slow.time_s[-1]
@@ -134,7 +149,11 @@ def let_through_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Float
     magnetic breaker opens in a time of its own, so there the time of the last point is kept.
     """
     made = band(name)
-    _, slow = opening_times_s(name, current_a / rating_a)
+    _, slow = _times(made, current_a / rating_a)
+    return _let_through(made, rating_a, current_a, slow)
+
+
+def _let_through(made: Band, rating_a: Floats | float, current_a: Floats, slow: Floats) -> Floats:
     heat: Floats = np.where(np.isfinite(slow), current_a**2 * np.where(np.isfinite(slow), slow, 0.0), np.inf)
     if not made.magnetic:
         last = (made.slow.multiple[-1] * rating_a) ** 2 * made.slow.time_s[-1]
@@ -165,7 +184,30 @@ def least_heat_a2s(name: FuseFamily, rating_a: Floats | float, current_a: Floats
     heat needs the same I²t whatever the current. A magnetic breaker opens in a time of its own: nothing is known there.
     """
     made = band(name)
-    fast, _ = opening_times_s(name, current_a / rating_a)
+    fast, _ = _times(made, current_a / rating_a)
+    return _least_heat(made, rating_a, current_a, fast)
+
+
+@dataclass(frozen=True, slots=True)
+class Opening:
+    """Fuses of one family at their currents, shapes (n,): both edges [s], heat let through at most and least heat that
+    opens [A²s]; see `opening_times_s`, `let_through_a2s`, `least_heat_a2s`."""
+
+    fast_s: Floats
+    slow_s: Floats
+    heat_a2s: Floats
+    least_a2s: Floats
+
+
+def opening(name: FuseFamily, rating_a: Floats, current_a: Floats) -> Opening:
+    """All that is known of fuses of a family at currents, looked up once. [A], [A]"""
+    made = band(name)
+    fast, slow = _times(made, current_a / rating_a)
+    heat, least = _let_through(made, rating_a, current_a, slow), _least_heat(made, rating_a, current_a, fast)
+    return Opening(fast, slow, heat, least)
+
+
+def _least_heat(made: Band, rating_a: Floats | float, current_a: Floats, fast: Floats) -> Floats:
     heat: Floats = current_a**2 * fast
     heat = np.where(current_a < made.fast.multiple[0] * rating_a, np.inf, heat)
     if not made.magnetic:

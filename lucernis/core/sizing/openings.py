@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.circuit.solver import Floats
-from lucernis.core.protection.fuse_curves import least_heat_a2s, let_through_a2s, opening_times_s
+from lucernis.core.protection.fuse_curves import band, opening
 from lucernis.core.sizing.fusing import RunFuse
 from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_end_c, heat_up, wall_mm
 from lucernis.practice.rules import FuseFamily
@@ -36,37 +36,56 @@ class Times:
     least: Floats
 
 
+class FuseSet:
+    """Fuses made ready to be asked for their opening times again and again: sorted by family once."""
+
+    def __init__(self, fuses: Sequence[FuseAt]) -> None:
+        n = len(fuses)
+        self.count = np.array([one.fuse.count for one in fuses], dtype=float)
+        self.rating_a = np.array([one.rating_a for one in fuses], dtype=float) / self.count if n else np.empty(0)
+        self.families: list[FuseFamily] = []
+        self._family = np.full(n, -1)
+        # Below this nothing is published of a fuse but that it holds.
+        self._silent_a = np.full(n, np.inf)
+        number: dict[FuseFamily, int] = {}
+        for k, one in enumerate(fuses):
+            if one.fuse.fuse is not None:
+                self._family[k] = number.setdefault(one.fuse.fuse.family, len(number))
+        self.families = list(number)
+        for at, name in enumerate(self.families):
+            rows = self._family == at
+            self._silent_a[rows] = band(name).first_multiple * (1 - 1e-6) * self.rating_a[rows]
+        self._least = np.where(self._family >= 0, np.inf, np.nan)
+
+    def at(self, current_a: Floats) -> Times:
+        """Opening times of each fuse at its own current.
+
+        Parameters
+        ----------
+        current_a : ndarray, shape (n_fuses,)
+            What flows through each, all its pieces together. [A]
+
+        Returns
+        -------
+        Times
+            All of shape (n_fuses,); infinite where nothing must open.
+        """
+        n = len(self.count)
+        fast, slow, heat, least = np.full(n, np.nan), np.full(n, np.inf), np.full(n, np.inf), self._least.copy()
+        each = current_a / self.count
+        warm = np.flatnonzero(each >= self._silent_a)
+        family = self._family[warm]
+        for number in set(family.tolist()):
+            at = warm[family == number]
+            one = opening(self.families[number], self.rating_a[at], each[at])
+            fast[at], slow[at] = one.fast_s, one.slow_s
+            heat[at], least[at] = one.heat_a2s * self.count[at] ** 2, one.least_a2s * self.count[at] ** 2
+        return Times(fast, slow, heat, least)
+
+
 def opening_of(fuses: Sequence[FuseAt], current_a: Floats) -> Times:
-    """Opening times of each fuse at its own current, family by family.
-
-    Parameters
-    ----------
-    fuses : sequence of FuseAt
-        The fuses.
-    current_a : ndarray, shape (n_fuses,)
-        What flows through each, all its pieces together. [A]
-
-    Returns
-    -------
-    Times
-        All of shape (n_fuses,); infinite where nothing must open.
-    """
-    n = len(fuses)
-    fast, slow, heat = np.full(n, np.nan), np.full(n, np.inf), np.full(n, np.inf)
-    least = np.full(n, np.nan)
-    count = np.array([one.fuse.count for one in fuses], dtype=float)
-    rating = np.array([one.rating_a for one in fuses]) / count if n else np.empty(0)
-    by_family: dict[FuseFamily, list[int]] = {}
-    for k, one in enumerate(fuses):
-        if one.fuse.fuse is not None:
-            by_family.setdefault(one.fuse.fuse.family, []).append(k)
-    each = current_a / count
-    for name, rows in by_family.items():
-        at = np.array(rows)
-        fast[at], slow[at] = opening_times_s(name, each[at] / rating[at])
-        heat[at] = let_through_a2s(name, rating[at], each[at]) * count[at] ** 2
-        least[at] = least_heat_a2s(name, rating[at], each[at]) * count[at] ** 2
-    return Times(fast, slow, heat, least)
+    """Opening times of fuses at currents, once; see `FuseSet.at`. [A]"""
+    return FuseSet(fuses).at(current_a)
 
 
 @dataclass(frozen=True, slots=True)
