@@ -99,8 +99,9 @@ def _first_bare(raised: Raised, one: Finding) -> str | None:
     point = topology.start_of.get(run.id, "") if run is not None else one.subject
     if one.code == "coil-unfused":
         point = f"{one.subject}:coil"
-    way = [*path_runs(topology, point), *([run.id] if run is not None else [])]
-    return next((run_id for run_id in way if raised.has(run_id, {"fuse-missing"})), None)
+    bare = raised.subjects_of("fuse-missing")
+    way = [*path_runs(topology, point), *([run.id] if run is not None else [])] if bare else []
+    return next((run_id for run_id in way if run_id in bare), None)
 
 
 def _first_alike(raised: Raised, run: Run) -> Run:

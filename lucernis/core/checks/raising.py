@@ -24,6 +24,7 @@ class Raised:
     findings: list[Finding] = field(default_factory=list)
     _waived: dict[tuple[str, str], str] = field(default_factory=dict)
     _seen: set[tuple[str, str]] = field(default_factory=set)
+    _of_code: dict[str, set[str]] = field(default_factory=dict)
     _lost: dict[str, dict[str, tuple[float, float, float]]] = field(default_factory=dict)
 
     def lost(self, state_id: str) -> dict[str, tuple[float, float, float]]:
@@ -54,6 +55,7 @@ class Raised:
         if (code, subject) in self._seen:
             return
         self._seen.add((code, subject))
+        self._of_code.setdefault(code, set()).add(subject)
         known = CODES[code]
         self.findings.append(
             Finding(
@@ -123,6 +125,10 @@ class Raised:
                 what=f"{code} is waived on {subject}, but does not arise",
                 mend="Take the waiver back.",
             )
+
+    def subjects_of(self, code: str) -> set[str]:
+        """What a code was raised on."""
+        return self._of_code.get(code, set())
 
     def has(self, subject: str, codes: Set[str]) -> bool:
         """Whether one of some codes was raised on a subject."""

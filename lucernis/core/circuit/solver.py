@@ -32,6 +32,8 @@ FOLD_FRAC = 0.5
 DENSE_NODES = 150
 # Below this a device has no voltage.
 _LEAST_V = 1e-6
+# Where whole rows of loads fall at once, one of so many is let go at a time; of fewer, one after the other.
+_AT_ONCE = 8
 _CHORD_STEPS = 12
 _STEPS = 60
 
@@ -403,10 +405,12 @@ class Solver:
                 below = np.flatnonzero(current & ~collapsed & (new_v <= _LEAST_V))
             if len(below) or (since_mark > _STEPS // 2 and live.any()):
                 candidates = below if len(below) else np.flatnonzero(live)
-                worst = candidates[np.argmin(np.nan_to_num(new_v[candidates], nan=-np.inf))]
+                order = np.argsort(np.nan_to_num(new_v[candidates], nan=-np.inf), kind="stable")
+                worst = candidates[order[: max(1, len(candidates) // _AT_ONCE)]]
                 collapsed[worst] = True
-                if self._power[worst] and not turning[worst] and fold_v[worst] > 0:
-                    load_g[worst] = self._value[worst] / fold_v[worst] ** 2
+                shown = worst[self._power[worst] & ~turning[worst] & (fold_v[worst] > 0)]
+                if len(shown):
+                    load_g[shown] = self._value[shown] / fold_v[shown] ** 2
                     factored = self._factor(c_g, load_g)
                 emf_v = self._s_v.copy()
                 injected = self._injected(emf_v)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from lucernis.core.circuit.terminals import feed_point, has_positive, part_id_of, point
 from lucernis.plan.model import Joint, Load, Part, Plan, Run
@@ -43,6 +43,8 @@ class Topology:
     consumers: tuple[str, ...]
     ends_of: dict[str, tuple[str, str]]
     root_of: dict[str, str]
+    # Ways that were asked for already: each is that of the point before it and one run more.
+    _paths: dict[str, tuple[str, ...]] = field(default_factory=dict, compare=False, repr=False)
 
     def part_at(self, point_name: str) -> Part:
         """The part a point belongs to."""
@@ -208,10 +210,11 @@ def _both_fed(
 
 def path_runs(topology: Topology, point_name: str) -> tuple[str, ...]:
     """Tree runs from the battery to a point, battery first; empty for a battery or a point nothing feeds."""
-    path: list[str] = []
-    here = point_name
-    while here in topology.feeder_of:
-        run_id = topology.feeder_of[here]
-        path.append(run_id)
-        here = topology.start_of[run_id]
-    return tuple(reversed(path))
+    known, ahead, here = topology._paths, list[str](), point_name
+    while here not in known and here in topology.feeder_of:
+        ahead.append(here)
+        here = topology.start_of[topology.feeder_of[here]]
+    path = known.get(here, ())
+    for name in reversed(ahead):
+        path = known[name] = (*path, topology.feeder_of[name])
+    return path

@@ -59,6 +59,7 @@ class Filler:
     shown: dict[str, _Lost] = field(default_factory=dict)
     rated: dict[str, _Lost] = field(default_factory=dict)
     margin_v: dict[str, float] = field(default_factory=dict)
+    tightest: dict[str, str] = field(default_factory=dict)
     _of: dict[str, list[Finding]] = field(default_factory=dict)
     _head: dict[str, str] = field(default_factory=dict)
 
@@ -73,10 +74,22 @@ class Filler:
                     counted_v = sized.lost_v(load, lost.result) if sized.counts_everything else lost.conductors_v(load)
                     margin_v = sized.limit_v[load] - counted_v
                     self.margin_v[load] = min(margin_v, self.margin_v.get(load, margin_v))
+        self._find_tightest()
         for head in self.findings:
             for finding in (head, *head.consequences):
                 self._of.setdefault(finding.subject, []).append(finding)
                 self._head[finding.id] = head.id
+
+    def _find_tightest(self) -> None:
+        """For each run the load behind it with the least margin: that at its end, or that of a run it feeds."""
+        topology = self.sized.topology
+        place = {name: at for at, name in enumerate(topology.consumers)}
+        for run_id in reversed(topology.order):
+            finish = topology.finish_of[run_id]
+            some = [self.tightest[one] for one in topology.fed_runs.get(finish, ()) if one in self.tightest]
+            some += [finish] if finish in self.margin_v and finish in self.limit_frac else []
+            if some:
+                self.tightest[run_id] = min(some, key=lambda one: (self.margin_v[one], place.get(one, 0)))
 
     def of(self, subject: str) -> list[Finding]:
         """Findings on a subject."""
@@ -191,10 +204,9 @@ def _run_state(filler: Filler, run: Run, lost: _Lost, conductor_c: float, surfac
 def _tightest(filler: Filler, run: Run) -> tuple[float | None, str | None, float | None]:
     """Of the loads behind a run the one with the least margin: its limit, its id, and the margin as a share."""
     best: tuple[float | None, str | None, float | None] = (None, None, None)
-    for load in filler.sized.topology.loads_behind.get(run.id, ()):
-        margin_v = filler.margin_v.get(load)
-        if margin_v is not None and (best[2] is None or margin_v / filler.plan.nominal_v < best[2]):
-            best = (filler.limit_frac[load], load, margin_v / filler.plan.nominal_v)
+    load = filler.tightest.get(run.id)
+    if load is not None:
+        best = (filler.limit_frac[load], load, filler.margin_v[load] / filler.plan.nominal_v)
     return best
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.topology import path_runs
@@ -38,7 +39,9 @@ class WhyBook:
     lost: list[Floats] = field(default_factory=list)
     on: list[Floats] = field(default_factory=list)
     used: frozenset[str] = frozenset()
-    behind: dict[str, list[int]] = field(default_factory=dict)
+    part_v: list[Floats] = field(default_factory=list)
+    way_ohm: dict[str, float] = field(default_factory=dict)
+    behind: dict[str, NDArray[np.int64]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         """What each limited point loses in each state, and which of them stand behind each run."""
@@ -56,9 +59,15 @@ class WhyBook:
             self.on.append(
                 np.array([name in result.load_a or name in limits.ceilings for name in limits.names], dtype=bool)
             )
+            self.part_v.append(np.array([result.part_v[name] for name in limits.names]))
+        for run_id in sized.topology.order:
+            before_ohm = self.way_ohm.get(sized.topology.start_of[run_id], 0.0)
+            self.way_ohm[sized.topology.finish_of[run_id]] = before_ohm + self._counted_ohm(sized.chosen[run_id])
+        behind: dict[str, list[int]] = {}
         for at, name in enumerate(limits.names):
             for run_id in path_runs(sized.topology, name):
-                self.behind.setdefault(run_id, []).append(at)
+                behind.setdefault(run_id, []).append(at)
+        self.behind = {run_id: np.array(some) for run_id, some in behind.items()}
 
     def why(self, run: Run) -> Why:
         """What decided its size, and what the next thinner and thicker one would bring."""
@@ -105,25 +114,34 @@ class WhyBook:
     def _broken(self, run: Run, more_ohm: float) -> tuple[Decided, str] | None:
         """What a size would lose too much of, worst first."""
         limits, sized, volts = self.sized.limits, self.sized, float(self.plan.nominal_v)
-        worst: tuple[float, Decided, str] | None = None
-        for lost, on, result in zip(self.lost, self.on, sized.rated.values(), strict=True):
+        behind = self.behind.get(run.id)
+        if behind is None:
+            return None
+        over_v, worst, short = 1e-7, None, None
+        for lost, on, part_v, result in zip(self.lost, self.on, self.part_v, sized.rated.values(), strict=True):
             takes_v = abs(result.run_a[run.id]) * more_ohm
-            for at in self.behind.get(run.id, ()):
-                if not on[at]:
-                    continue
-                name, over_v = limits.names[at], float(lost[at] + takes_v - limits.wanted_v[at])
-                part = sized.topology.part_at(name).name
-                if over_v > 1e-7 and (worst is None or over_v > worst[0]):
-                    kind: Decided = "feeder" if name in limits.ceilings else "drop"
-                    text = (
-                        f"{100 * (lost[at] + takes_v) / volts:.1f} % at {part}, "
-                        f"{100 * limits.wanted_v[at] / volts:.1f} % wanted"
-                    )
-                    worst = (over_v, kind, text)
-                left_v = result.part_v[name] - takes_v
-                if worst is None and left_v < limits.least_v[at] <= result.part_v[name] and name not in limits.ceilings:
-                    worst = (0.0, "drop", f"{left_v:.2f} V at {part}, which needs {limits.least_v[at]:.2f} V")
-        return None if worst is None else worst[1:]
+            some = behind[on[behind]]
+            if not len(some):
+                continue
+            missed_v = lost[some] + takes_v - limits.wanted_v[some]
+            most = int(np.argmax(missed_v))
+            if missed_v[most] > over_v:
+                over_v, worst = float(missed_v[most]), (int(some[most]), float(lost[some[most]]) + takes_v)
+            low = (part_v[some] - takes_v < limits.least_v[some]) & (limits.least_v[some] <= part_v[some])
+            at = next((one for one in some[low].tolist() if limits.names[one] not in limits.ceilings), None)
+            if at is not None and short is None:
+                short = (at, float(part_v[at]) - takes_v)
+        if worst is not None:
+            name, wanted_v = limits.names[worst[0]], limits.wanted_v[worst[0]]
+            text = (
+                f"{100 * worst[1] / volts:.1f} % at {sized.topology.part_at(name).name}, "
+                f"{100 * wanted_v / volts:.1f} % wanted"
+            )
+            return "feeder" if name in limits.ceilings else "drop", text
+        if short is not None:
+            part = sized.topology.part_at(limits.names[short[0]]).name
+            return "drop", f"{short[1]:.2f} V at {part}, which needs {limits.least_v[short[0]]:.2f} V"
+        return None
 
     def _thicker(self, run: Run, case: Case, own: WireSize) -> str:
         above = [one for one in self.shelf if one.area_mm2 > own.area_mm2 * 1.001]
@@ -148,21 +166,22 @@ class WhyBook:
         option = sized.chosen[run.id]
         carried_a = option.amp.ampacity_a
         own_ohm = self._counted_ohm(option)
-        way = path_runs(sized.topology, sized.topology.finish_of.get(run.id, ""))
-        way_ohm = sum(self._counted_ohm(sized.chosen[one]) for one in way)
+        way_ohm = self.way_ohm.get(sized.topology.finish_of.get(run.id, ""), 0.0)
         length_m = current_a = None
         by = ""
+        behind = self.behind.get(run.id, np.empty(0, dtype=np.int64))
+        behind = behind[np.isfinite(sized.limits.lost_v[behind])]
         for lost, on, result in zip(self.lost, self.on, sized.rated.values(), strict=True):
             amps = abs(result.run_a[run.id])
-            for at in self.behind.get(run.id, ()):
-                if not on[at] or not np.isfinite(sized.limits.lost_v[at]):
-                    continue
-                spare_v = max(0.0, float(sized.limits.lost_v[at] - lost[at]))
-                if amps * own_ohm > 1e-9:
-                    found_m = spare_v / (amps * own_ohm / run.length_m)
-                    length_m = found_m if length_m is None else min(length_m, found_m)
-                if way_ohm > 0 and (current_a is None or spare_v / way_ohm < current_a):
-                    current_a, by = spare_v / way_ohm, "drop"
+            some = behind[on[behind]]
+            if not len(some):
+                continue
+            spare_v = max(0.0, float((sized.limits.lost_v[some] - lost[some]).min()))
+            if amps * own_ohm > 1e-9:
+                found_m = spare_v / (amps * own_ohm / run.length_m)
+                length_m = found_m if length_m is None else min(length_m, found_m)
+            if way_ohm > 0 and (current_a is None or spare_v / way_ohm < current_a):
+                current_a, by = spare_v / way_ohm, "drop"
         if carried_a is not None and case.carry_a > 0:
             spare_a = max(0.0, carried_a * run.parallel - case.carry_a)
             if current_a is None or spare_a < current_a:

@@ -82,7 +82,7 @@ class WorkingBook:
         """What the conductors of each leg on the way to a point lose."""
         lost = result.leg_v * self.sized.shares.wire
         found = []
-        for at, leg, sign in self.sized.ways.pieces[point]:
+        for at, leg, sign in self.sized.ways.pieces(point):
             run = self.plan.runs[at]
             way = "positive" if leg == 0 else "negative"
             found.append(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.sizing.both_ends import BothEnds, RunGuard
+from lucernis.core.sizing.both_ends import RunGuard
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import nearest_fuses
 from lucernis.plan.model import Plan, Run
@@ -13,12 +13,11 @@ class Guards:
 
     def __init__(self, plan: Plan, sized: Sized) -> None:
         self.plan, self.sized = plan, sized
-        self._ends = BothEnds(plan, sized.topology)
         self.nearest = nearest_fuses(sized.topology)
 
     def of_run(self, run: Run) -> RunGuard:
         """What guards a run from both ends."""
-        return self._ends.of_run(run)
+        return self.sized.both.of_run(run)
 
     def through_a(self, point: str) -> float:
         """What passes a feed point: all that can be on together behind it, at most what its fuse lets through. [A]"""

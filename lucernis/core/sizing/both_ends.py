@@ -40,6 +40,7 @@ class BothEnds:
     def __init__(self, plan: Plan, topology: Topology) -> None:
         self.plan, self.topology = plan, topology
         self._touching: Mapping[str, list[tuple[Run, str]]] | None = None
+        self._known: dict[str, RunGuard] = {}
 
     def _runs_at(self, point: str) -> list[tuple[Run, str]]:
         if self._touching is None:
@@ -89,6 +90,8 @@ class BothEnds:
 
     def of_run(self, run: Run) -> RunGuard:
         """What guards a run from both ends."""
+        if run.id in self._known:
+            return self._known[run.id]
         ends = self.topology.ends(run)
         sides = []
         for at_start, point in zip((True, False), ends, strict=True):
@@ -98,4 +101,5 @@ class BothEnds:
                 continue
             own = self._key(run, at_start=at_start)
             sides.append(self._beyond(run, point, own, fuse.distance_m if fuse is not None else 0.0))
-        return RunGuard(*sides)
+        self._known[run.id] = RunGuard(*sides)
+        return self._known[run.id]

@@ -15,6 +15,7 @@ from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.terminals import negative_point, positive_point
 from lucernis.core.circuit.topology import Topology, trace
 from lucernis.core.sizing.bonds import bonds_like_trunk
+from lucernis.core.sizing.both_ends import BothEnds
 from lucernis.core.sizing.demand import Demand, demand
 from lucernis.core.sizing.few_sizes import spools
 from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key, fuse_run
@@ -67,6 +68,7 @@ class Sized:
     reference_v: dict[str, float]
     charging: StateResult | None
     ways: Ways
+    both: BothEnds
     shares: LegShares
     needs: Needs
     limits: Limits
@@ -213,6 +215,7 @@ class _Chooser:
     figures: Demand
     limits: Limits
     ways: Ways
+    both: BothEnds
     solver: StateSolver
 
     def choose(self, needs: Needs, *, ignore_pins: bool, free: Found | None) -> _Round:
@@ -235,7 +238,15 @@ class _Chooser:
         self, fuses: dict[str, RunFuse], needs: Needs, ignore_pins: bool, free: Found | None, *, thorough: bool
     ) -> _Round:
         cases = make_cases(
-            self.plan, self.topology, self.returns, self.figures, fuses, self.rules, needs, ignore_pins=ignore_pins
+            self.plan,
+            self.topology,
+            self.returns,
+            self.figures,
+            fuses,
+            self.rules,
+            needs,
+            ignore_pins=ignore_pins,
+            both=self.both,
         )
         values = self.rules.values
         if values.one_line:
@@ -273,7 +284,9 @@ class _Chooser:
                 for one in self._alike(run.id):
                     needs.carry_a[one], new = max(solved_a, needs.carry_a.get(one, 0.0)), True
         wiring = self.solver.ready(chosen)
-        shorts = short_needs(self.plan, self.topology, self.switching.ordinary, wiring, made.cases, made.fuses, chosen)
+        shorts = short_needs(
+            self.plan, self.topology, self.switching.ordinary, wiring, made.cases, made.fuses, chosen, self.both
+        )
         for key, amps in shorts.break_a.items():
             alike = self._alike(fuse_run(key))
             ends = alike if key in alike else {far_key(one) for one in alike}
@@ -426,9 +439,8 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     limits = _limits(plan, topology, figures, limit_v, rules)
     names = limits.names
     solver = StateSolver(plan, topology, switching, figures, source_v)
-    chooser = _Chooser(
-        plan, rules, topology, returns, switching, figures, limits, Ways(plan, topology, returns, names), solver
-    )
+    ways, both = Ways(plan, topology, returns, names), BothEnds(plan, topology)
+    chooser = _Chooser(plan, rules, topology, returns, switching, figures, limits, ways, both, solver)
     pinned = [run for run in plan.runs if run.wire is not None]
     in_the_search = any(run.id in topology.behind or run.id in returns.leader_of for run in pinned)
     free = chooser.choose(Needs(), ignore_pins=True, free=None) if in_the_search else None
@@ -461,6 +473,7 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         reference_v=reference,
         charging=made.charging,
         ways=Ways(plan, topology, returns, tuple(topology.root_of), _homeward(plan, topology, returns)),
+        both=both,
         shares=leg_shares(plan, chosen),
         needs=needs,
         limits=made.found.limits,

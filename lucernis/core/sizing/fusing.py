@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 
 from lucernis.core.circuit.batteries import strings_of
-from lucernis.core.circuit.topology import Topology, path_runs
+from lucernis.core.circuit.topology import Topology
 from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.protection.fuses import NEXT_FACTOR, ChosenFuse, choose_fuse, family
 from lucernis.core.sizing.demand import Demand
@@ -411,29 +411,3 @@ def _choose(
         pin_reason=fuse.pin.reason if fuse.pin else "",
         school_note=note,
     )
-
-
-def protecting_fuse(topology: Topology, fuses: dict[str, RunFuse], run_id: str) -> str | None:
-    """The fuse that protects a run: its own, else the nearest towards the battery; None where there is none.
-
-    Parameters
-    ----------
-    topology : Topology
-        The feeding tree.
-    fuses : dict
-        From `choose_fuses`.
-    run_id : str
-        The run to protect.
-
-    Returns
-    -------
-    str or None
-        Key of the fuse: the id of the run it stands in, or its `far_key`.
-    """
-    if run_id in fuses:
-        return run_id
-    for upstream in reversed(path_runs(topology, topology.start_of[run_id])):
-        for key in (far_key(upstream), upstream):
-            if key in fuses:
-                return key
-    return None

@@ -19,7 +19,7 @@ from lucernis.core.protection.fuses import family, fuse_resistance_ohm, wire_sta
 from lucernis.core.sizing.both_ends import BothEnds
 from lucernis.core.sizing.demand import Demand
 from lucernis.core.sizing.ends import Fitting, holder_label, holder_takes, maker_size, run_fittings
-from lucernis.core.sizing.fusing import Needs, RunFuse, far_key, fed_fuse, fuse_run, growth_frac, protecting_fuse
+from lucernis.core.sizing.fusing import Needs, RunFuse, far_key, fed_fuse, fuse_run, growth_frac, nearest_fuses
 from lucernis.core.sizing.places import is_bond, surroundings, zone_of_places
 from lucernis.core.sizing.stretch import Option, Stretch, leg_count, make_options
 from lucernis.core.wire.ampacity import Surroundings
@@ -263,6 +263,7 @@ def make_cases(
     *,
     ignore_pins: bool = False,
     only: Collection[str] | None = None,
+    both: BothEnds | None = None,
 ) -> dict[str, Case]:
     """For every run the sizes it may have.
 
@@ -286,6 +287,8 @@ def make_cases(
         Compute what a pinned wire would have been.
     only : collection of str, optional
         Ids of the runs wanted; all of them otherwise.
+    both : BothEnds, optional
+        What guards runs that both ends can feed, where it is known already.
 
     Returns
     -------
@@ -298,14 +301,16 @@ def make_cases(
     cases: dict[str, Case] = {}
     leaders = returns.leader_of | _bank_leaders(plan, topology, demand)
     zones = zone_of_places(plan)
-    both = BothEnds(plan, topology)
+    both, nearest = both or BothEnds(plan, topology), nearest_fuses(topology)
     for run in plan.runs:
         if only is not None and run.id not in only:
             continue
         fed = run.id not in topology.dead and run.id not in topology.returns and run.id not in topology.spares
         # A negative alone is held to the fuse its current has passed.
         watched = run.id if fed else returns.leader_of.get(run.id) or returns.guard_of.get(run.id)
-        protector = None if watched is None else protecting_fuse(topology, fuses, watched)
+        protector = None
+        if watched is not None:
+            protector = watched if watched in fuses else nearest.get(topology.start_of[watched])
         keys: Sequence[str | None] = (protector,)
         if run.id in topology.both_fed and not _free_link(plan, run, rules):
             found = both.of_run(run)

@@ -417,7 +417,7 @@ class Search:
 
     def _way(self, name: str) -> set[str]:
         """Runs a consumer's current passes, there and back."""
-        return {*path_runs(self.topology, name), *(run_id for run_id, _ in self.ways.back.get(name, ()))}
+        return {*path_runs(self.topology, name), *(run_id for run_id, _ in self.ways.back(name))}
 
     def _thinned(self, trial: Trial, out_of_reach: frozenset[str]) -> Trial:
         """Thinner wire where what is to spare allows it, most copper first; kept only if the solved circuit agrees."""

@@ -25,6 +25,8 @@ from lucernis.core.sizing.wiring import Wiring, leg_ohms
 from lucernis.core.wire.heat import ADIABATIC_S, short_time_limit
 from lucernis.plan.model import Battery, Panel, Plan, Run
 
+_MOST_NETWORKS = 3
+
 
 def sources_of(plan: Plan, wiring: Wiring) -> dict[str, SourceFigures]:
     """Figures of everything that feeds a short: batteries, and panels as what they never exceed."""
@@ -108,10 +110,18 @@ def network_of(
     Network
         Ready for shorts.
     """
+    key = (strongest, whole, switched, legs_ohm.tobytes())
+    if key in wiring.networks:
+        return wiring.networks[key]
     closed = wiring.closed(switched, {run.id: at for at, run in enumerate(plan.runs)})
     volts = np.array([one.full_v if strongest else one.half_v for one in figures.values()])
     ohm = np.array([one.fault_ohm if strongest else one.running_ohm for one in figures.values()])
-    return factor_network(wiring.circuit, closed, legs_ohm, volts, ohm, whole=whole)
+    made = factor_network(wiring.circuit, closed, legs_ohm, volts, ohm, whole=whole)
+    # The last choice of sizes is studied once more by whoever tells of it.
+    if len(wiring.networks) >= _MOST_NETWORKS:
+        del wiring.networks[next(iter(wiring.networks))]
+    wiring.networks[key] = made
+    return made
 
 
 class Back:
@@ -151,6 +161,7 @@ def short_needs(
     cases: Mapping[str, Case],
     fuses: Mapping[str, RunFuse],
     chosen: Mapping[str, Option],
+    both: BothEnds,
 ) -> ShortNeeds:
     """What shorts ask of fuses and wires with the sizes as they are.
 
@@ -170,6 +181,8 @@ def short_needs(
         Fuses as they are chosen.
     chosen : Mapping
         Sizes as they are chosen.
+    both : BothEnds
+        What guards runs that both ends can feed.
 
     Returns
     -------
@@ -186,7 +199,8 @@ def short_needs(
     back = Back(plan, wiring, switched)
     names = {node: name for name, node in wiring.pos.items()}
     break_a = through_fuses_a(plan, wiring, strongest, cold, chosen, fuses_at(plan, topology, fuses), back, names)
-    return ShortNeeds(break_a, _least_copper(plan, topology, wiring, weakest, cases, chosen, fuses, warm, back, names))
+    least_mm2 = _least_copper(plan, topology, wiring, weakest, cases, chosen, fuses, warm, back, names, both)
+    return ShortNeeds(break_a, least_mm2)
 
 
 def through_fuses_a(
@@ -297,12 +311,12 @@ def _watched(
     warm_ohm: Floats,
     back: Back,
     names: Mapping[int, str],
+    both: BothEnds,
 ) -> list[_Watched]:
     """Every run with the fuse that guards it; one that is fed from both ends with those beyond either end."""
     circuit = wiring.circuit
     found: list[tuple[Run, int, FuseAt, int]] = []
     nodes: list[tuple[int, int]] = []
-    both = BothEnds(plan, topology)
     for at, run in enumerate(plan.runs):
         if not has_positive(run):
             continue
@@ -406,9 +420,10 @@ def _least_copper(
     warm_ohm: Floats,
     back: Back,
     names: Mapping[int, str],
+    both: BothEnds,
 ) -> dict[str, float]:
     """Copper that runs need to stand their fuse, where the size they have does not."""
-    watched = _watched(plan, topology, wiring, network, cases, fuses, warm_ohm, back, names)
+    watched = _watched(plan, topology, wiring, network, cases, fuses, warm_ohm, back, names, both)
     now = _stands(watched, [chosen[one.run.id] for one in watched], cases)
     weak = [one for one, ok in zip(watched, now, strict=True) if not ok and not cases[one.run.id].pinned]
     found: dict[str, float] = {}

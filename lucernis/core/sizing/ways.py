@@ -9,7 +9,7 @@ from scipy.sparse import csr_matrix
 
 from lucernis.core.circuit.returns import Returns
 from lucernis.core.circuit.solver import Floats
-from lucernis.core.circuit.topology import Topology, path_runs
+from lucernis.core.circuit.topology import Topology
 from lucernis.plan.model import Plan
 
 
@@ -31,33 +31,47 @@ class Ways:
         # Negatives alone are no points of the feeding tree: only their way home counts.
         self.points = (*points, *(homeward or {}))
         self.index = {name: at for at, name in enumerate(self.points)}
-        self.back = {name: returns.way_back(topology, name) for name in points} | dict(homeward or {})
+        self._topology, self._returns, self._homeward = topology, returns, dict(homeward or {})
         at_run = {run.id: at for at, run in enumerate(plan.runs)}
         below = {run.start.part: run for run in plan.runs if run.legs == "series"}
-        self.pieces: dict[str, list[tuple[int, int, float]]] = {name: [] for name in self.points}
-        rows: list[int] = []
-        columns: list[int] = []
-        signs: list[float] = []
-
-        def note(row: int, column: int, sign: float) -> None:
-            self.pieces[self.points[row]].append((column // 2, column % 2, sign))
-            rows.append(row)
-            columns.append(column)
-            signs.append(sign)
-
-        for row, name in enumerate(self.points):
-            for run_id in path_runs(topology, name) if name in topology.root_of else ():
-                forward = topology.start_of[run_id] == topology.ends_of[run_id][0]
-                note(row, 2 * at_run[run_id], 1.0 if forward else -1.0)
-            for run_id, sign in self.back[name]:
-                note(row, 2 * at_run[run_id] + 1, float(sign))
+        # A column is a leg, twice the number of its run and one more for the negative; with its direction, in a row.
+        nothing = np.empty((0, 2))
+        out: dict[str, Floats] = {}
+        for run_id in topology.order:
+            start, finish = topology.start_of[run_id], topology.finish_of[run_id]
+            forward = 1.0 if start == topology.ends_of[run_id][0] else -1.0
+            out[finish] = np.vstack([out.get(start, nothing), [[2 * at_run[run_id], forward]]])
+        signed: list[Floats] = []
+        for name in self.points:
+            legs = [out.get(name, nothing) if name in topology.root_of else nothing]
+            if name in self._homeward or returns.came_by:
+                home = [(2 * at_run[run_id] + 1, float(sign)) for run_id, sign in self.back(name)]
+                legs.append(np.array(home, dtype=float).reshape(-1, 2))
+            else:
+                # Every run has both legs: the way back is the way out.
+                legs.append(out.get(name, nothing)[::-1] * (1, -1) + (1, 0))
+            links = []
             here, seen = topology.root_of.get(name, ""), set[str]()
             while here in below and here not in seen:
                 seen.add(here)
                 # A link leads from the upper battery's negative down to the lower one's positive: current climbs it.
-                note(row, 2 * at_run[below[here].id], -1.0)
+                links.append((2 * at_run[below[here].id], -1.0))
                 here = below[here].finish.part
-        self._matrix = csr_matrix((signs, (rows, columns)), shape=(len(self.points), 2 * len(plan.runs)), dtype=float)
+            signed.append(np.vstack([*legs, np.array(links, dtype=float).reshape(-1, 2)]))
+        flat = np.vstack([nothing, *signed])
+        ends = np.cumsum([0, *map(len, signed)])
+        self._matrix = csr_matrix(
+            (flat[:, 1], flat[:, 0].astype(np.int32), ends), shape=(len(self.points), 2 * len(plan.runs))
+        )
+
+    def back(self, name: str) -> tuple[tuple[str, int], ...]:
+        """Runs whose negative leg brings current home from a point, with the direction in which each counts."""
+        return self._homeward[name] if name in self._homeward else self._returns.way_back(self._topology, name)
+
+    def pieces(self, name: str) -> list[tuple[int, int, float]]:
+        """The legs of a way: number of the run, 0 for its positive and 1 for its negative, and the direction."""
+        row = self._matrix[[self.index[name]]]
+        return [(at // 2, at % 2, sign) for at, sign in zip(row.indices.tolist(), row.data.tolist(), strict=True)]
 
     def along(self, leg_v: Floats) -> Floats:
         """Volts lost along the legs of each way, or any part of them.

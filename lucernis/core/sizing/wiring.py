@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.batteries import strings_of
 from lucernis.core.circuit.contacts import chassis_point_ohm, contact_ohm
+from lucernis.core.circuit.network import Network
 from lucernis.core.circuit.solver import STIFF_SOURCE_OHM, Circuit, Converter, LoadKind
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.circuit.supplies import charger_points, each_out_a, in_low_v
@@ -42,7 +43,8 @@ class Wiring:
     j of the circuit. `whole` tells which conductors are there at all: a run with one leg leaves the other out.
     `sources` are batteries and panels in the order of the circuit's sources; those in `above` stand on another battery
     in series, so that their current is counted with that one. `rated_value` is what the consumers draw with every
-    inverter at its rating, `spares` are the indices of capped runs.
+    inverter at its rating, `spares` are the indices of capped runs. `networks` are those factored last, by what went
+    into them.
     """
 
     circuit: Circuit
@@ -55,6 +57,7 @@ class Wiring:
     above: frozenset[str]
     rated_value: NDArray[np.float64]
     spares: tuple[int, ...]
+    networks: dict[tuple[bool, bool, Switched, bytes], Network] = field(default_factory=dict, compare=False, repr=False)
 
     def neg_at(self, point_name: str) -> int:
         """The negative node that belongs to a positive point: that of its part where it has one."""
