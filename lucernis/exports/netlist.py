@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.solver import Circuit, fold_volts
 
 
@@ -23,9 +22,8 @@ def _floating(circuit: Circuit) -> list[int]:
         *tied,
     ]
     touched = {node for pair in pairs for node in pair} | {*circuit.load_pos, *circuit.load_neg}
-    n = circuit.node_count
     a, b = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-    _, island = connected_components(coo_matrix((np.ones(len(a)), (a, b)), shape=(n, n)), directed=False)
+    _, island = islands(circuit.node_count, a, b)
     first: dict[int, int] = {}
     for node in sorted(touched):
         first.setdefault(int(island[node]), node)

@@ -5,11 +5,10 @@ from __future__ import annotations
 from itertools import combinations
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from lucernis.core.checks.fixes import insert, next_rating, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.terminals import point
 from lucernis.core.faults.guards import Guards
 from lucernis.core.sizing.fusing import fuse_run
@@ -123,8 +122,7 @@ def _wiring_faults(raised: Raised) -> None:
         carries = np.flatnonzero(wiring.closed(switched, index))
         a = np.array(wiring.circuit.conductor_from, dtype=np.int64)[carries]
         b = np.array(wiring.circuit.conductor_to, dtype=np.int64)[carries]
-        n = wiring.circuit.node_count
-        _, island = connected_components(coo_matrix((np.ones(len(a)), (a, b)), shape=(n, n)), directed=False)
+        _, island = islands(wiring.circuit.node_count, a, b)
         for battery in batteries:
             if island[wiring.pos[battery.id]] == island[wiring.neg[battery.id]]:
                 raised.on_part(

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
-from lucernis.core.circuit.solver import LEAST_CONDUCTOR_OHM, Circuit, Floats, Ints, factor_nodes
+from lucernis.core.circuit.answers import Floats, Ints, factor_nodes
+from lucernis.core.circuit.islands import islands
+from lucernis.core.circuit.solver import LEAST_CONDUCTOR_OHM, Circuit
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +99,7 @@ def factor_network(
     c_ohm = np.maximum(conductor_ohm[closed], LEAST_CONDUCTOR_OHM)
     s_pos, s_neg = (np.array(one, dtype=np.int64) for one in (circuit.source_pos, circuit.source_neg))
     a, b = np.concatenate([c_from, s_pos]), np.concatenate([c_to, s_neg])
-    _, island = connected_components(coo_matrix((np.ones(len(a)), (a, b)), shape=(n, n)), directed=False)
+    _, island = islands(n, a, b)
     live = np.isin(island, island[s_pos])
     neighbour, beyond = np.arange(n), np.zeros(n)
     stays = np.ones(len(c_ohm), dtype=bool)

@@ -5,22 +5,17 @@ Networks may hold loops and several sources. A load that cannot be served is a r
 
 from __future__ import annotations
 
-import copy
 import math
 from dataclasses import dataclass, field
-from typing import Literal, Protocol
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dgetrf, dgetrs
-from scipy.sparse import coo_matrix, csc_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import splu
 
+from lucernis.core.circuit.answers import Answer, Floats, Ints, Ports, factor_nodes
+from lucernis.core.circuit.islands import islands
 from lucernis.errors import require_range
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 LoadKind = Literal["constant_power", "constant_current", "resistive"]
 
 STIFF_SOURCE_OHM = 1e-8
@@ -28,8 +23,6 @@ LEAST_CONDUCTOR_OHM = 1e-9
 TOLERANCE_V = 1e-8
 # Below half its no-load voltage a constant-power load has no stable working point: maximum power transfer.
 FOLD_FRAC = 0.5
-# Up to so many nodes a dense matrix is quicker than a sparse one.
-DENSE_NODES = 150
 # Below this a device has no voltage.
 _LEAST_V = 1e-6
 # Where whole rows of loads fall at once, one of so many is let go at a time; of fewer, one after the other.
@@ -140,55 +133,6 @@ def _ints(values: list[int]) -> Ints:
     return np.array(values, dtype=np.int64)
 
 
-def _scatter(n: int, pos: Ints, neg: Ints, current: Floats) -> Floats:
-    """Currents drawn at the positive and given back at the negative node, shape (n,)."""
-    drawn = np.zeros(n)
-    drawn += np.bincount(pos, weights=current, minlength=n)
-    drawn -= np.bincount(neg, weights=current, minlength=n)
-    return drawn
-
-
-class Factored(Protocol):
-    def solve(self, right: Floats, /) -> Floats:
-        """Voltages for a vector of currents."""
-
-
-@dataclass(frozen=True, slots=True)
-class _Dense:
-    """A small matrix, factored. Sparse book-keeping costs more than it saves here."""
-
-    factors: Floats
-    pivots: NDArray[np.int32]
-
-    def solve(self, right: Floats, /) -> Floats:
-        """Voltages for a vector of currents."""
-        # LAPACK itself: the friendlier wrappers take longer to check their input than it takes to solve.
-        found: Floats = dgetrs(self.factors, self.pivots, right)[0]
-        return found
-
-
-class _Nothing:
-    """No node but references: there is nothing to solve, and LAPACK takes no empty matrix."""
-
-    def solve(self, right: Floats, /) -> Floats:
-        """Nothing."""
-        return right
-
-
-def factor_nodes(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> Factored:
-    """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
-    row, col = at[rows], at[cols]
-    inside = (row >= 0) & (col >= 0)
-    if size == 0:
-        return _Nothing()
-    if size <= DENSE_NODES:
-        flat = np.bincount(row[inside] * size + col[inside], weights=values[inside], minlength=size * size)
-        factors, pivots, _ = dgetrf(flat.reshape(size, size))
-        return _Dense(factors, pivots)
-    matrix = csc_matrix((values[inside], (row[inside], col[inside])), shape=(size, size))
-    return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
-
-
 class Solver:
     """A circuit made ready to be solved, again and again with other conductor resistances.
 
@@ -230,9 +174,9 @@ class Solver:
 
         # An island without a source has no voltage; one without the reference gets a reference of its own.
         here = self._closed
-        joined = np.concatenate([self._c_from[here], s_pos]), np.concatenate([self._c_to[here], s_neg])
-        graph = coo_matrix((np.ones(len(joined[0])), joined), shape=(n, n))
-        count, island = connected_components(graph, directed=False)
+        count, island = islands(
+            n, np.concatenate([self._c_from[here], s_pos]), np.concatenate([self._c_to[here], s_neg])
+        )
         has_source = np.zeros(count, dtype=bool)
         has_source[island[s_pos]] = True
         fed = has_source[island[self._l_pos]] & (island[self._l_pos] == island[self._l_neg])
@@ -250,78 +194,27 @@ class Solver:
         self._converters = circuit.converters
         first = np.concatenate([self._c_from, s_pos, self._l_pos])
         second = np.concatenate([self._c_to, s_neg, self._l_neg])
+        self._ports = Ports(
+            self._row_of,
+            len(self._keep),
+            np.concatenate([self._l_pos, s_pos]),
+            np.concatenate([self._l_neg, s_neg]),
+        )
         self._rows = np.concatenate([first, second, first, second])
         self._cols = np.concatenate([first, second, second, first])
 
-    def _factor(self, c_g: Floats, load_g: Floats) -> Factored:
-        g = np.concatenate([c_g, self._s_g, load_g])
-        return factor_nodes(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
-
-    def _injected(self, emf_v: Floats) -> Floats:
-        return _scatter(self._n, self._s_pos, self._s_neg, emf_v * self._s_g)
-
-    def _voltages(self, factored: Factored, drawn: Floats, injected: Floats) -> Floats:
-        out = np.zeros(self._n)
-        if len(self._keep):
-            out[self._keep] = factored.solve(
-                (injected - _scatter(self._n, self._l_pos, self._l_neg, drawn))[self._keep]
-            )
-        return out
-
-    def _raised(self, emf_v: Floats, node_v: Floats) -> float:
-        """Raise the batteries of held groups by what their terminals miss on the mean; the most one missed. [V]"""
-        most = 0.0
-        for group in self._held:
-            missed = float((self._s_v[group] - (node_v[self._s_pos[group]] - node_v[self._s_neg[group]])).mean())
-            emf_v[group] += missed
-            most = max(most, abs(missed))
-        return most
-
-    def _drawn_a(
-        self, load_v: Floats, live: NDArray[np.bool_], current: NDArray[np.bool_], turned: tuple[Converter, ...] = ()
-    ) -> Floats:
-        out = np.where(current, self._value, 0.0)
-        out[live] = self._value[live] / np.maximum(load_v[live], 1e-3)
-        for one in turned:
-            out[one.gives] = 0.0
-            if one.draws is not None:
-                out[one.draws] = 0.0
-        for one in turned:
-            # Several inputs may share an output: each adds what the ones before it leave of its limit.
-            gives_v, left_a = max(float(load_v[one.gives]), 1e-3), one.out_limit_a + float(out[one.gives])
-            if one.draws is None:
-                out[one.gives] -= min(left_a, one.power_w / gives_v)
-            elif live[one.draws]:
-                takes_v = max(float(load_v[one.draws]), 1e-3)
-                takes_a = min(gives_v * left_a / one.efficiency_frac, one.power_w) / takes_v
-                takes_a = min(takes_a, one.in_limit_a)
-                out[one.draws] += takes_a
-                out[one.gives] -= one.efficiency_frac * takes_v * takes_a / gives_v
-        return out
-
-    def _changed(
-        self, source_v: Floats | None, source_ohm: Floats | None, load_value: Floats | None, *, hold: bool
-    ) -> Solver:
-        other = copy.copy(self)
-        if source_v is not None:
-            other._s_v = source_v
-        if source_ohm is not None:
-            other._s_g = 1 / np.maximum(source_ohm, STIFF_SOURCE_OHM)
-        if load_value is not None:
-            other._value = load_value
-        if not hold:
-            other._held = ()
-        return other
-
-    def _load_v(self, node_v: Floats) -> Floats:
-        found: Floats = node_v[self._l_pos] - node_v[self._l_neg]
-        return found
+    def _answer(self, c_g: Floats, s_g: Floats, load_g: Floats) -> Answer:
+        """Volts at loads and sources, in this order, for currents pushed in there."""
+        g = np.concatenate([c_g, s_g, load_g])
+        factored = factor_nodes(self._row_of, len(self._keep), self._rows, self._cols, np.concatenate([g, g, -g, -g]))
+        return self._ports.answer(factored)
 
     def fold_v(self) -> Floats:
         """See `fold_volts`. [V]"""
-        factored = self._factor(np.where(self._closed, 1 / self._c_ohm, 0.0), self._own_g)
-        nothing = np.zeros(len(self._value))
-        return FOLD_FRAC * np.maximum(self._load_v(self._voltages(factored, nothing, self._injected(self._s_v))), 0.0)
+        answer = self._answer(np.where(self._closed, 1 / self._c_ohm, 0.0), self._s_g, self._own_g)
+        loads = len(self._value)
+        pushed = np.concatenate([np.zeros(loads), self._s_v * self._s_g])
+        return FOLD_FRAC * np.maximum(answer.at_ports(pushed)[:loads], 0.0)
 
     def solve(
         self,
@@ -358,89 +251,155 @@ class Solver:
         """
         ohm = self._c_ohm if conductor_ohm is None else np.maximum(conductor_ohm, LEAST_CONDUCTOR_OHM)
         works = np.ones(len(self._value), dtype=bool) if on is None else on
+        s_g = self._s_g if source_ohm is None else 1 / np.maximum(source_ohm, STIFF_SOURCE_OHM)
+        held_v = self._s_v if source_v is None else source_v
+        value, held = self._value if load_value is None else load_value, self._held if hold else ()
         c_g, load_g = np.where(self._closed, 1 / ohm, 0.0), np.where(works, self._own_g, 0.0)
-        power, current = self._power & works, self._current & works
-        collapsed = np.zeros(len(self._value), dtype=bool)
-        if source_v is not None or source_ohm is not None or load_value is not None or not (hold or not self._held):
-            other = self._changed(source_v, source_ohm, load_value, hold=hold)
-            return other.solve(conductor_ohm, on, give=give)
         turned = tuple(
             one for one in self._converters if give and works[one.gives] and (one.draws is None or works[one.draws])
         )
-        turning = np.zeros(len(self._value), dtype=bool)
-        turning[[at for one in turned for at in (one.draws, one.gives) if at is not None]] = True
-        low_v = np.zeros(len(self._value))
-        for one in turned:
-            if one.draws is not None:
-                low_v[one.draws] = one.in_low_v
-        current &= ~turning
-        factored = self._factor(c_g, load_g)
-        emf_v = self._s_v.copy()
-        injected = self._injected(emf_v)
-        node_v = self._voltages(factored, np.zeros(len(self._value)), injected)
-        open_v = self._load_v(node_v)
+        draws = _Draws(value, self._power & works, self._current & works, turned)
+        answer = self._answer(c_g, s_g, load_g)
+        emf_v, loads = held_v.copy(), len(value)
+        pushed = np.concatenate([np.zeros(loads), emf_v * s_g])
+        port_v = answer.at_ports(pushed)
+        open_v = port_v[:loads]
         # A device with its terminals exchanged, or with no volts at all, draws nothing: it would have to give power.
-        dead = (power | current) & (open_v <= _LEAST_V)
-        collapsed |= dead
+        draws.let_go((draws.power | draws.current) & (open_v <= _LEAST_V))
         # Below half of what arrives with nothing drawn a constant-power load has no stable working point.
         fold_v = FOLD_FRAC * np.maximum(open_v, 0.0)
-        least_v = np.maximum(fold_v, low_v)
+        least_v = np.maximum(fold_v, draws.low_v)
+        # What was asked last, of which circuit: the volts at its nodes are only looked up in the end.
+        asked, asked_of = pushed, answer
         converged, step, since_mark = False, 0, 0
-        while step < _STEPS + 4 * int((power | current).sum()):
+        most = _STEPS + 4 * int((draws.power | draws.current).sum())
+        while step < most:
             step += 1
             since_mark += 1
-            load_v = self._load_v(node_v)
-            live = power & ~collapsed
-            drawn = self._drawn_a(load_v, live, current & ~collapsed, turned)
-            if since_mark > _CHORD_STEPS and live.any():
+            load_v = port_v[:loads]
+            drawn = draws.at(load_v)
+            if since_mark > _CHORD_STEPS and len(draws.live):
                 # Newton: the slope -P/V² moves into the matrix, the rest stays a current.
-                slope = np.where(live & ~turning, -self._value / np.maximum(load_v, 1e-3) ** 2, 0.0)
-                moved = self._voltages(self._factor(c_g, load_g + slope), drawn - slope * load_v, injected)
+                slope = np.zeros(loads)
+                steep = draws.live[~draws.turning[draws.live]]
+                slope[steep] = -value[steep] / np.maximum(load_v[steep], 1e-3) ** 2
+                drawn = drawn - slope * load_v
+                asked_of = self._answer(c_g, s_g, load_g + slope)
             else:
-                moved = self._voltages(factored, drawn, injected)
-            new_v = self._load_v(moved)
-            below = np.flatnonzero(live & ~(new_v >= least_v))
-            if not len(below):
-                # A plain current is taken off what falls below nothing, so that no device ever gives power.
-                below = np.flatnonzero(current & ~collapsed & (new_v <= _LEAST_V))
-            if len(below) or (since_mark > _STEPS // 2 and live.any()):
-                candidates = below if len(below) else np.flatnonzero(live)
-                order = np.argsort(np.nan_to_num(new_v[candidates], nan=-np.inf), kind="stable")
+                asked_of = answer
+            asked = np.concatenate([-drawn, emf_v * s_g])
+            moved_v = asked_of.at_ports(asked)
+            fallen = draws.fallen(moved_v, least_v)
+            if len(fallen) or (since_mark > _STEPS // 2 and len(draws.live)):
+                candidates = fallen if len(fallen) else draws.live
+                order = np.argsort(np.nan_to_num(moved_v[candidates], nan=-np.inf), kind="stable")
                 worst = candidates[order[: max(1, len(candidates) // _AT_ONCE)]]
-                collapsed[worst] = True
-                shown = worst[self._power[worst] & ~turning[worst] & (fold_v[worst] > 0)]
+                shown = worst[self._power[worst] & ~draws.turning[worst] & (fold_v[worst] > 0)]
+                draws.let_go(worst)
                 if len(shown):
-                    load_g[shown] = self._value[shown] / fold_v[shown] ** 2
-                    factored = self._factor(c_g, load_g)
-                emf_v = self._s_v.copy()
-                injected = self._injected(emf_v)
-                drawn = self._drawn_a(open_v, power & ~collapsed, current & ~collapsed, turned)
-                node_v = self._voltages(factored, drawn, injected)
+                    load_g[shown] = value[shown] / fold_v[shown] ** 2
+                    answer = self._answer(c_g, s_g, load_g)
+                emf_v = held_v.copy()
+                asked, asked_of = np.concatenate([-draws.at(open_v), emf_v * s_g]), answer
+                port_v = answer.at_ports(asked)
                 since_mark = 0
                 continue
-            change = float(np.abs(moved - node_v).max()) if self._n else 0.0
-            node_v = moved
-            if self._held:
-                change = max(change, self._raised(emf_v, node_v))
-                injected = self._injected(emf_v)
+            change = float(np.abs(moved_v - port_v).max()) if len(port_v) else 0.0
+            port_v = moved_v
+            if held:
+                change = max(change, _raise(emf_v, held_v - port_v[loads:], held))
             if change < TOLERANCE_V:
                 converged = True
                 break
-        load_v = self._load_v(node_v)
+        node_v = np.zeros(self._n)
+        node_v[self._keep] = asked_of.at_nodes(asked)
+        load_v, source_v = node_v[self._l_pos] - node_v[self._l_neg], node_v[self._s_pos] - node_v[self._s_neg]
         along_v = np.where(self._closed, node_v[self._c_from] - node_v[self._c_to], 0.0)
         return Solution(
             node_v=node_v,
             conductor_a=along_v * c_g,
             conductor_v=along_v,
-            source_a=(emf_v - (node_v[self._s_pos] - node_v[self._s_neg])) * self._s_g,
+            source_a=(emf_v - source_v) * s_g,
             source_emf_v=emf_v,
             load_v=load_v,
-            load_a=self._drawn_a(load_v, power & ~collapsed, current & ~collapsed, turned) + load_g * load_v,
-            served=self._fed & ~collapsed,
+            load_a=draws.at(load_v) + load_g * load_v,
+            served=self._fed & ~draws.gone,
             live=self._sourced,
             converged=converged,
             steps=step,
         )
+
+
+def _raise(emf_v: Floats, missed_v: Floats, held: tuple[Ints, ...]) -> float:
+    """Raise the batteries of held groups by what their terminals miss on the mean; the most one missed. [V]"""
+    most = 0.0
+    for group in held:
+        missed = float(missed_v[group].sum()) / len(group)
+        emf_v[group] += missed
+        most = max(most, abs(missed))
+    return most
+
+
+class _Draws:
+    """What loads draw at their volts while fewer and fewer of them are left, one solve long."""
+
+    def __init__(
+        self, value: Floats, power: NDArray[np.bool_], current: NDArray[np.bool_], turned: tuple[Converter, ...]
+    ) -> None:
+        self.value, self.turned, self.power = value, turned, power
+        self.gone = np.zeros(len(value), dtype=bool)
+        self.turning = np.zeros(len(value), dtype=bool)
+        self.low_v = np.zeros(len(value))
+        for one in turned:
+            self.turning[one.gives] = True
+            if one.draws is not None:
+                self.turning[one.draws] = True
+                self.low_v[one.draws] = one.in_low_v
+        self.current = current & ~self.turning
+        self._settle()
+
+    def _settle(self) -> None:
+        self.live = np.flatnonzero(self.power & ~self.gone)
+        self._steady = np.flatnonzero(self.current & ~self.gone)
+        self._base = np.zeros(len(self.value))
+        self._base[self._steady] = self.value[self._steady]
+        self._power_w = self.value[self.live]
+
+    def let_go(self, which: NDArray[np.bool_] | Ints) -> None:
+        """These have collapsed."""
+        self.gone[which] = True
+        self._settle()
+
+    def fallen(self, load_v: Floats, least_v: Floats) -> Ints:
+        """Loads below what they need; where none is, plain currents below nothing, so that no device gives power."""
+        live = self.live
+        # Asked so that what is no number has fallen too.
+        stands = load_v[live] >= least_v[live]
+        if not stands.all():
+            return live[~stands]
+        steady = self._steady
+        return steady[load_v[steady] <= _LEAST_V] if len(steady) else steady
+
+    def at(self, load_v: Floats) -> Floats:
+        """Currents at these volts, less than 0 where something gives, shape (n_loads,). [A]"""
+        out = self._base.copy()
+        out[self.live] = self._power_w / np.maximum(load_v[self.live], 1e-3)
+        for one in self.turned:
+            out[one.gives] = 0.0
+            if one.draws is not None:
+                out[one.draws] = 0.0
+        for one in self.turned:
+            # Several inputs may share an output: each adds what the ones before it leave of its limit.
+            gives_v, left_a = max(float(load_v[one.gives]), 1e-3), one.out_limit_a + float(out[one.gives])
+            if one.draws is None:
+                out[one.gives] -= min(left_a, one.power_w / gives_v)
+            elif not self.gone[one.draws] and self.power[one.draws]:
+                takes_v = max(float(load_v[one.draws]), 1e-3)
+                takes_a = min(gives_v * left_a / one.efficiency_frac, one.power_w) / takes_v
+                takes_a = min(takes_a, one.in_limit_a)
+                out[one.draws] += takes_a
+                out[one.gives] -= one.efficiency_frac * takes_v * takes_a / gives_v
+        return out
 
 
 def fold_volts(circuit: Circuit) -> Floats:

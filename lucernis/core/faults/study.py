@@ -10,9 +10,8 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.network import Network
 from lucernis.core.circuit.solver import Floats, Ints
 from lucernis.core.circuit.sources import SourceFigures
@@ -138,8 +137,7 @@ class _Study:
         positive = np.zeros(wiring.circuit.node_count, dtype=bool)
         positive[list(wiring.pos.values())] = True
         inside = positive[a] & positive[b]
-        graph = coo_matrix((np.ones(inside.sum()), (a[inside], b[inside])), shape=(len(positive), len(positive)))
-        count, island = connected_components(graph, directed=False)
+        count, island = islands(len(positive), a[inside], b[inside])
         batteries = np.zeros(count, dtype=int)
         for name in wiring.sources:
             batteries[island[wiring.pos[name]]] += 1

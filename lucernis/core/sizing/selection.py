@@ -53,13 +53,18 @@ def _thin(frontier: _Frontier) -> _Frontier:
 
 def _join(frontiers: list[_Frontier], limit_v: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Spare volts a part may ask for, and the copper of everything fed from it, added up."""
-    limits = [frontier.spare_v for frontier in frontiers] + [np.array([limit_v])]
-    points = np.unique(np.concatenate(limits))
+    if not frontiers:
+        return np.array([limit_v]), np.zeros(1)
+    points = np.concatenate([frontier.spare_v for frontier in frontiers] + [np.array([limit_v])])
+    points.sort()
     most = min([limit_v] + [float(frontier.spare_v[-1]) for frontier in frontiers])
-    points = points[points <= most]
+    points = points[: points.searchsorted(most, side="right")]
+    fresh = np.ones(len(points), dtype=bool)
+    np.not_equal(points[1:], points[:-1], out=fresh[1:])
+    points = points[fresh]
     copper = np.zeros(len(points))
     for frontier in frontiers:
-        copper += frontier.copper[np.searchsorted(frontier.spare_v, points, side="left")]
+        copper += frontier.copper[frontier.spare_v.searchsorted(points)]
     return points, copper
 
 
@@ -132,22 +137,33 @@ class Shape:
         # Where a terminal keeps the feeder thinner than it should be, what it feeds is free.
         if areas[-1] < self._area[child][0] * 0.999:
             return child, len(self.choices[child])
-        allowed = int(np.searchsorted(self._area[child], areas[at] * 1.001, side="right"))
+        allowed = int(self._area[child].searchsorted(areas[at] * 1.001, side="right"))
         return child, max(1, allowed)
+
+
+_Joined = dict[Left, tuple[NDArray[np.float64], NDArray[np.float64]]]
 
 
 def _staircase(
     shape: Shape,
     of: dict[tuple[str, int], _Frontier],
+    joined: _Joined,
     run_id: str,
     most: int,
     current_a: float,
     limit_v: float,
 ) -> _Frontier:
-    """The staircase of one run that may take so many of its sizes."""
+    """The staircase of one run that may take so many of its sizes. What is behind it stands in `joined` once added up,
+    because it is the same however many it may take."""
     case, choices = shape.cases[run_id], shape.choices[run_id]
+
+    def behind(key: Left) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        if key not in joined:
+            joined[key] = _join([of[one] for one in key], limit_v)
+        return joined[key]
+
     if case.in_line:
-        points, copper = _join([of[one] for one in shape.key[(run_id, most, 0)]], limit_v)
+        points, copper = behind(shape.key[(run_id, most, 0)])
         return _Frontier(points, copper, np.zeros(len(points), dtype=np.int64), points)
     lost_v, copper_of = current_a * case.counted_ohm, case.copper
     fed = shape.topology.fed_runs[shape.topology.finish_of[run_id]]
@@ -158,7 +174,7 @@ def _staircase(
     if all(key == keys[0] for key in keys):
         # The same is left behind each of them.
         picks = list(choices[: len(keys)])
-        points, copper = _join([of[one] for one in keys[0]], limit_v)
+        points, copper = behind(keys[0])
         spare = (points[None, :] - lost_v[picks][:, None]).ravel()
         total = (copper[None, :] + copper_of[picks][:, None]).ravel()
         if len(picks) == 1:
@@ -166,11 +182,11 @@ def _staircase(
         kept = _prune(spare, total)
         option, point = np.divmod(kept, len(points))
         return _thin(_Frontier(spare[kept], total[kept], option, points[point]))
-    joined = {key: _join([of[one] for one in key], limit_v) for key in dict.fromkeys(keys)}
-    spare = np.concatenate([joined[key][0] - lost_v[choices[at]] for at, key in enumerate(keys)])
-    total = np.concatenate([joined[key][1] + copper_of[choices[at]] for at, key in enumerate(keys)])
-    option = np.repeat(np.arange(len(keys)), [len(joined[key][0]) for key in keys])
-    rest = np.concatenate([joined[key][0] for key in keys])
+    found = [behind(key) for key in keys]
+    spare = np.concatenate([one[0] - lost_v[choices[at]] for at, one in enumerate(found)])
+    total = np.concatenate([one[1] + copper_of[choices[at]] for at, one in enumerate(found)])
+    option = np.repeat(np.arange(len(keys)), [len(one[0]) for one in found])
+    rest = np.concatenate([one[0] for one in found])
     kept = _prune(spare, total)
     return _thin(_Frontier(spare[kept], total[kept], option[kept], rest[kept]))
 
@@ -203,9 +219,9 @@ def cheapest_options(shape: Shape, current_a: Mapping[str, float], limit_v: Mapp
     """
     topology, of = shape.topology, dict[tuple[str, int], _Frontier]()
     for run_id in reversed(topology.order):
-        limit = limit_v.get(topology.finish_of[run_id], np.inf)
+        limit, joined = limit_v.get(topology.finish_of[run_id], np.inf), _Joined()
         for most in shape.wanted[run_id]:
-            of[(run_id, most)] = _staircase(shape, of, run_id, most, current_a[run_id], limit)
+            of[(run_id, most)] = _staircase(shape, of, joined, run_id, most, current_a[run_id], limit)
     chosen: dict[str, int] = {}
     ask_v = dict.fromkeys(shape.roots, 0.0)
     left = {run_id: len(shape.choices[run_id]) for root in shape.roots for run_id in topology.fed_runs[root]}
@@ -214,7 +230,7 @@ def cheapest_options(shape: Shape, current_a: Mapping[str, float], limit_v: Mapp
         frontier = of[(run_id, most)]
         # Rounding may leave the wanted point a hair above the last one.
         at = min(
-            int(np.searchsorted(frontier.spare_v, ask_v[topology.start_of[run_id]] - 1e-12)), len(frontier.spare_v) - 1
+            int(frontier.spare_v.searchsorted(ask_v[topology.start_of[run_id]] - 1e-12)), len(frontier.spare_v) - 1
         )
         choice = int(frontier.option[at])
         chosen[run_id] = shape.choices[run_id][choice]

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lucernis.core.circuit.solver import DENSE_NODES, Circuit, Solver, solve_circuit
+from lucernis.core.circuit.answers import DENSE_NODES
+from lucernis.core.circuit.solver import Circuit, Solver, solve_circuit
 from tests.outside.networks import two_leg_network
 
 
@@ -56,7 +57,7 @@ def test_dense_and_sparse_agree(monkeypatch: pytest.MonkeyPatch) -> None:
         assert circuit.node_count <= DENSE_NODES
         dense = solve_circuit(circuit)
         with monkeypatch.context() as sparse_only:
-            sparse_only.setattr("lucernis.core.circuit.solver.DENSE_NODES", 0)
+            sparse_only.setattr("lucernis.core.circuit.answers.DENSE_NODES", 0)
             sparse = solve_circuit(circuit)
         assert dense.node_v == pytest.approx(sparse.node_v, abs=1e-7)
 
@@ -69,3 +70,21 @@ def test_two_sources_of_different_volts_push_against_each_other_and_are_solved()
     found = solve_circuit(circuit)
     assert found.converged
     assert found.source_a.tolist() == pytest.approx([10.0, -10.0], abs=1e-6)
+
+
+def test_rows_of_loads_that_fall_together_are_let_go_in_few_steps() -> None:
+    """A hundred loads on one thin pair: those near the battery stay, the rest is told; not one solve for each."""
+    circuit = Circuit(node_count=202)
+    circuit.source(1, 0, 12.0, 0.001)
+    for point in range(1, 101):
+        circuit.conductor(2 * point - 1, 2 * point + 1, 0.02)
+        circuit.conductor(2 * point - 2, 2 * point, 0.02)
+        circuit.load(2 * point + 1, 2 * point, "constant_power", 6.0)
+    solution = solve_circuit(circuit)
+    gone = np.flatnonzero(~solution.served)
+    assert solution.converged
+    assert len(gone) > 50
+    assert solution.steps < len(gone)
+    # The nearest still have more than half of what comes with nothing drawn.
+    assert not set(gone.tolist()) & {0, 1, 2}
+    assert (solution.load_v[solution.served] >= 6.0).all()

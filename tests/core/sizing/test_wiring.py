@@ -12,7 +12,7 @@ from lucernis.core.circuit.topology import Topology, path_runs, trace
 from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.demand import demand
-from lucernis.core.sizing.fusing import RunFuse, choose_fuses, protecting_fuse
+from lucernis.core.sizing.fusing import RunFuse, choose_fuses
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import surroundings, zone_of_places
 from lucernis.core.sizing.selection import MOST_POINTS, Shape, _Frontier, _prune, _thin, cheapest_options
@@ -122,20 +122,20 @@ def test_path_runs_from_battery_to_part() -> None:
 
 @pytest.mark.parametrize(("run_id", "protector"), [("r1", "r1"), ("r2", "r2"), ("r4", "r2")])
 def test_protecting_fuse_is_the_nearest_towards_the_battery(run_id: str, protector: str) -> None:
-    topology, fuses, _ = traced(plan_with())
-    assert protecting_fuse(topology, fuses, run_id) == protector
+    _, _, cases = traced(plan_with())
+    assert cases[run_id].protector == protector
 
 
 def test_protecting_fuse_falls_back_to_the_feeder_and_then_to_nothing() -> None:
-    topology, fuses, _ = traced(plan_with(lambda doc: run(doc, "r2").update(fuse_at_start=None)))
-    assert protecting_fuse(topology, fuses, "r4") == "r1"
+    _, _, cases = traced(plan_with(lambda doc: run(doc, "r2").update(fuse_at_start=None)))
+    assert cases["r4"].protector == "r1"
 
     def bare(doc: dict[str, Any]) -> None:
         run(doc, "r1").update(fuse_at_start=None)
         run(doc, "r2").update(fuse_at_start=None)
 
-    topology, fuses, _ = traced(plan_with(bare))
-    assert protecting_fuse(topology, fuses, "r4") is None
+    _, _, cases = traced(plan_with(bare))
+    assert cases["r4"].protector is None
 
 
 @pytest.mark.parametrize(("run_id", "families"), [("r1", "post_block"), ("r2", "blade_regular")])

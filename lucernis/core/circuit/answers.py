@@ -1,0 +1,134 @@
+"""The conductance matrix factored, and its answers: volts at all nodes, or only where something draws or gives.
+
+Small circuits are asked many times at few places, so those answers are one product of a small matrix; of large ones
+only the factors are kept.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg.lapack import dgetrf, dgetrs
+from scipy.sparse import csc_matrix, csr_matrix
+from scipy.sparse.linalg import splu
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+# Up to so many nodes a dense matrix is quicker than a sparse one.
+DENSE_NODES = 150
+
+
+class Factored(Protocol):
+    def solve(self, right: Floats, /) -> Floats:
+        """Voltages for a vector of currents."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Dense:
+    """A small matrix, factored. Sparse book-keeping costs more than it saves here."""
+
+    factors: Floats
+    pivots: NDArray[np.int32]
+
+    def solve(self, right: Floats, /) -> Floats:
+        """Voltages for a vector of currents."""
+        # LAPACK itself: the friendlier wrappers take longer to check their input than it takes to solve.
+        found: Floats = dgetrs(self.factors, self.pivots, right)[0]
+        return found
+
+
+class _Nothing:
+    """No node but references: there is nothing to solve, and LAPACK takes no empty matrix."""
+
+    def solve(self, right: Floats, /) -> Floats:
+        """Nothing."""
+        return right
+
+
+def factor_nodes(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) -> Factored:
+    """Factor the matrix of the nodes that are no reference; `at` maps a node to its row, -1 for a reference."""
+    row, col = at[rows], at[cols]
+    inside = (row >= 0) & (col >= 0)
+    if size == 0:
+        return _Nothing()
+    if size <= DENSE_NODES:
+        flat = np.bincount(row[inside] * size + col[inside], weights=values[inside], minlength=size * size)
+        factors, pivots, _ = dgetrf(flat.reshape(size, size))
+        return _Dense(factors, pivots)
+    matrix = csc_matrix((values[inside], (row[inside], col[inside])), shape=(size, size))
+    return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+
+
+class Answer(Protocol):
+    """Volts for currents pushed in at ports, from their negative to their positive node, shape (n_ports,). [A]"""
+
+    def at_ports(self, pushed: Floats, /) -> Floats:
+        """Between the nodes of each port, shape (n_ports,). [V]"""
+
+    def at_nodes(self, pushed: Floats, /) -> Floats:
+        """At every node that is no reference. [V]"""
+
+
+@dataclass(frozen=True, slots=True)
+class _AtFew:
+    """Small: `ports` (n_ports, n_ports) are volts for one ampere. [Ω]"""
+
+    factored: Factored
+    into: Floats
+    ports: Floats
+
+    def at_ports(self, pushed: Floats, /) -> Floats:
+        found: Floats = self.ports @ pushed
+        return found
+
+    def at_nodes(self, pushed: Floats, /) -> Floats:
+        # Stiff sources push in so much that a product of inverses would lose digits: solved anew, once.
+        return self.factored.solve(self.into @ pushed)
+
+
+@dataclass(frozen=True, slots=True)
+class _AtAll:
+    """Large: solved each time it is asked."""
+
+    factored: Factored
+    into: csr_matrix
+    across: csr_matrix
+
+    def at_ports(self, pushed: Floats, /) -> Floats:
+        found: Floats = self.across @ self.factored.solve(self.into @ pushed)
+        return found
+
+    def at_nodes(self, pushed: Floats, /) -> Floats:
+        return self.factored.solve(self.into @ pushed)
+
+
+class Ports:
+    """Pairs of nodes where something is drawn or given; `at` maps a node to its row, -1 for a reference.
+
+    Parameters
+    ----------
+    at : ndarray of int, shape (n_nodes,)
+        Rows of the nodes.
+    size : int
+        How many rows there are.
+    pos, neg : ndarray of int, shape (n_ports,)
+        Positive and negative node of each port.
+    """
+
+    def __init__(self, at: Ints, size: int, pos: Ints, neg: Ints) -> None:
+        self._dense = size <= DENSE_NODES
+        rows, number = np.concatenate([at[pos], at[neg]]), np.arange(len(pos))
+        signs, columns = np.repeat([1.0, -1.0], len(pos)), np.concatenate([number, number])
+        inside = rows >= 0
+        into = csr_matrix((signs[inside], (rows[inside], columns[inside])), shape=(size, len(pos)))
+        self._into = into.toarray(order="F") if self._dense else into
+        self._across = self._into.T if self._dense else into.T.tocsr()
+
+    def answer(self, factored: Factored) -> Answer:
+        """What a factored matrix answers at these ports."""
+        if self._dense:
+            return _AtFew(factored, self._into, self._across @ factored.solve(self._into))
+        return _AtAll(factored, self._into, self._across)
