@@ -46,7 +46,7 @@ pictures: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 lock: $(STAMP)/test
 	$(PY) -m pip install -q --disable-pip-version-check pip-tools==7.6.2
 	$(PY) -m piptools compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --generate-hashes -o requirements.txt pyproject.toml
-	$(PY) -m piptools compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --generate-hashes --extra test -o requirements-test.txt pyproject.toml
+	$(PY) -m piptools compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --generate-hashes --allow-unsafe --extra test -o requirements-test.txt pyproject.toml
 
 $(STAMP)/venv:
 	mkdir -p $(STAMP)

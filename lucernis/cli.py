@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import gc
 import json
 import os
 import sys
@@ -25,7 +24,8 @@ from lucernis.plan.sizes import parse_size
 from lucernis.plan.units import parse_length_m
 from lucernis.practice.rules import load_sets
 from lucernis.store.database import Database
-from lucernis.store.plans import PlanStore, StoredPlan
+from lucernis.store.plans import PlanStore
+from lucernis.store.revisions import StoredPlan
 
 STOP_STATUS = 1
 BAD_INPUT_STATUS = 2
@@ -70,38 +70,18 @@ def _read_plan(path: str) -> Plan:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    import uvicorn
+    from lucernis.serve import ServeOptions, serve
 
-    from lucernis.api.app import create_app
-    from lucernis.api.door import DoorRules
-    from lucernis.demo import load_demo, load_demo_prices
-    from lucernis.store.workshop import WorkshopStore
-
-    if options.share and not options.passcode:
-        raise LucernisError("--share needs --passcode", field="passcode", allowed="a passcode of 6 characters or more")
-    if options.share and len(options.passcode) < 6:
-        raise LucernisError("the passcode is too short", field="passcode", allowed="6 characters or more")
-    database = Database(options.data)
-    database.open()
-    if options.demo:
-        load_demo(PlanStore(database))
-        load_demo_prices(WorkshopStore(database))
-    app = create_app(database, rules=DoorRules(passcode=options.passcode if options.share else None))
-    # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
-    gc.collect()
-    gc.freeze()
-    host = "0.0.0.0" if options.share else "127.0.0.1"  # noqa: S104 - only by an explicit flag, behind a passcode
-    say(f"Lucernis {__version__} at http://127.0.0.1:{options.port}  (plans in {options.data})")
-    try:
-        uvicorn.run(app, host=host, port=options.port, log_level="warning", server_header=False)
-    finally:
-        # From now on the file may be copied by itself.
-        database.close()
-    return 0
+    if not options.share and (options.tls or options.passcode):
+        raise LucernisError(
+            "only a shared program has a passcode or a certificate", field="share", allowed="--share with them"
+        )
+    asked = ServeOptions(options.data, options.port, options.demo, options.share, options.tls, options.passcode or "")
+    return serve(asked, say)
 
 
 def _demo(options: argparse.Namespace) -> int:
-    options.demo, options.share, options.passcode = True, False, None
+    options.demo, options.share, options.tls, options.passcode = True, False, False, ""
     return _serve(options)
 
 
@@ -241,17 +221,57 @@ def _import(options: argparse.Namespace) -> int:
 
 
 def _backup(options: argparse.Namespace) -> int:
+    from lucernis.store.backups import Backups
+
     database = Database(options.data)
+    if options.salvage:
+        return _salvage(options.data)
+    if options.list:
+        found = Backups(database).list_backups()
+        for one in found:
+            state = f"{one.plans} plans" if not one.problem else f"not sound: {one.problem}"
+            say(f"{Backups(database).folder / one.name}  {one.size_bytes} bytes, {one.why}, {state}")
+        say("" if found else f"no backups in {Backups(database).folder}")
+        return 0
     if options.restore:
         kept = database.restore_from(Path(options.restore))
-        say(f"{options.data} is back from {options.restore}" + (f"; the old file is {kept}" if kept else ""))
+        database.close()
+        say(f"{options.data} is back from {options.restore}" + (f"; what was there is {kept}" if kept else ""))
         return 0
+    if not options.data.is_file():
+        raise LucernisError(
+            f"there is no data file at {options.data}", field="data", allowed="a file plans are kept in: --data"
+        )
     database.open()
     stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
     target = Path(options.out) if options.out else options.data.with_name(f"lucernis-{stamp}.sqlite3")
     database.backup_to(target)
-    say(f"{target}: {target.stat().st_size} bytes")
+    database.close()
+    say(f"{target}: {target.stat().st_size} bytes, opened and checked")
     return 0
+
+
+def _salvage(path: Path) -> int:
+    from lucernis.store.salvage import salvage
+
+    if not path.is_file():
+        raise LucernisError(f"there is no data file at {path}", field="data", allowed="a damaged data file: --data")
+    folder = path.with_name(path.name + ".saved")
+    found = salvage(path, folder)
+    for one in found:
+        say(f"{one.path}" + ("" if one.sound else "  (it may not be whole: look through it)"))
+    if not found:
+        say(f"nothing in {path} can be read any more")
+        return STOP_STATUS
+    say(f"{len(found)} plans saved. Move {path} away, start anew, and take them in: lucernis import FILE")
+    return 0
+
+
+def _passcode_source(text: str) -> str:
+    if text in ("prompt", "env") or (text.startswith("file:") and len(text) > len("file:")):
+        return text
+    # A passcode on the command line would stand in the list of processes for everybody to read.
+    raise argparse.ArgumentTypeError("prompt, env or file:PATH, never the passcode itself")
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -269,8 +289,14 @@ def _parser() -> argparse.ArgumentParser:
 
     serve = command("serve", "serve the application on this machine", _serve)
     serve.add_argument("--port", type=int, default=8765)
-    serve.add_argument("--share", action="store_true", help="let the local network in, behind a passcode")
-    serve.add_argument("--passcode")
+    serve.add_argument("--share", action="store_true", help="let devices of the network in that know the pairing code")
+    serve.add_argument("--tls", action="store_true", help="share by HTTPS with a certificate of its own")
+    serve.add_argument(
+        "--passcode",
+        metavar="prompt|env|file:PATH",
+        type=_passcode_source,
+        help="where the pairing code comes from (the variable is LUCERNIS_PASSCODE); one is made up otherwise",
+    )
     serve.set_defaults(demo=False)
     demo = command("demo", "serve with the demo jobs on the shelf", _demo)
     demo.add_argument("--port", type=int, default=8765)
@@ -310,7 +336,9 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("plan", help="a plan as JSON, or - for standard input")
     backup = command("backup", "copy all plans while the server runs, or bring a copy back", _backup)
     backup.add_argument("--out")
-    backup.add_argument("--restore", help="a backup to put in place; the present file is kept beside it")
+    backup.add_argument("--restore", help="a backup to put in place; a copy of the present file is kept beside it")
+    backup.add_argument("--list", action="store_true", help="show the backups the program made by itself")
+    backup.add_argument("--salvage", action="store_true", help="save what can be read of a damaged file, plan by plan")
     for one in (serve, demo, export, bring, backup):
         data(one)
     return parser

@@ -9,6 +9,9 @@
     ├── NotFound            no such plan or revision
     ├── StaleRevision       somebody else edited first
     ├── TooLarge            more bytes than the door takes
+    ├── PlanDamaged         one stored plan or revision reads otherwise than it was stored
+    ├── StoreFull           the disk takes nothing more
+    ├── StoreReadOnly       the data file may not be written
     └── StoreDamaged        the database failed its integrity check
 
 A limit that is not met, or a circuit without an answer, is a finding in the report and never an error.
@@ -77,6 +80,18 @@ class StaleRevision(LucernisError):
 
 class TooLarge(LucernisError):
     """More bytes than the door takes."""
+
+
+class PlanDamaged(LucernisError):
+    """One stored plan or revision reads otherwise than it was stored; the others are not concerned."""
+
+
+class StoreFull(LucernisError):
+    """The disk takes nothing more; nothing was stored."""
+
+
+class StoreReadOnly(LucernisError):
+    """The data file may not be written, or not by this version of the program."""
 
 
 class StoreDamaged(LucernisError):

@@ -8,14 +8,22 @@ from typing import Any
 from fastapi import FastAPI
 from fastapi.openapi.utils import get_openapi
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from lucernis import __version__
-from lucernis.api import consumers, downloads, parts, pictures, plans, power, stateless, workshop
+from lucernis.api import consumers, downloads, keeping, parts, pictures, plans, power, stateless, workshop
+from lucernis.api.answers import Answers
 from lucernis.api.door import Door, DoorRules
+from lucernis.api.pairing import Pairing
+from lucernis.api.pairing import router as router_of_pairing
 from lucernis.api.problems import install_problems, problem_openapi
+from lucernis.store.backups import Backups
+from lucernis.store.cards import CardStore
 from lucernis.store.database import Database
+from lucernis.store.devices import DeviceStore
 from lucernis.store.parts import PartStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import WorkshopStore
@@ -23,15 +31,36 @@ from lucernis.store.workshop import WorkshopStore
 WEB = Path(__file__).resolve().parent.parent / "web"
 
 
-def create_app(database: Database, *, rules: DoorRules | None = None, web: Path = WEB) -> FastAPI:
+class _Assets(StaticFiles):
+    """Built files; a name has the hash of what is in it, so that a browser need not ask again."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        answer = super().file_response(*args, **kwargs)
+        answer.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return answer
+
+
+class _Far:
+    """Answers to other machines are compressed; to this one they get there quicker as they are."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._near, self._far = app, GZipMiddleware(app, minimum_size=1000, compresslevel=4)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request through."""
+        far = scope["type"] == "http" and not scope.get("state", {}).get("at_host", True)
+        await (self._far if far else self._near)(scope, receive, send)
+
+
+def create_app(database: Database, *, pairing: Pairing | None = None, web: Path = WEB) -> FastAPI:
     """The application over an opened database.
 
     Parameters
     ----------
     database : Database
         Already opened, its schema up to date.
-    rules : DoorRules, optional
-        Who may talk to it; this machine only by default.
+    pairing : Pairing, optional
+        How devices of the network are let in; without it this machine alone may talk to it.
     web : Path
         Folder of the built pages.
 
@@ -42,9 +71,17 @@ def create_app(database: Database, *, rules: DoorRules | None = None, web: Path 
     """
     # The stock documentation pages load scripts from elsewhere, so they are off.
     app = FastAPI(title="Lucernis", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app.state.database, app.state.backups = database, Backups(database)
     app.state.plans = PlanStore(database)
+    app.state.answers = Answers()
+    app.state.cards = CardStore(database)
+    app.state.kept_cards = {}
+    devices = app.state.devices = DeviceStore(database)
+    app.state.pairing = pairing
     app.state.parts = PartStore(database)
     app.state.workshop = WorkshopStore(database)
+    app.include_router(keeping.router)
+    app.include_router(router_of_pairing)
     app.include_router(plans.router)
     app.include_router(downloads.router)
     app.include_router(pictures.router)
@@ -54,7 +91,8 @@ def create_app(database: Database, *, rules: DoorRules | None = None, web: Path 
     app.include_router(consumers.router)
     app.include_router(stateless.router)
     install_problems(app)
-    app.add_middleware(Door, rules=rules or DoorRules())
+    app.add_middleware(_Far)
+    app.add_middleware(Door, rules=DoorRules(known=devices.known if pairing is not None else None))
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
@@ -64,7 +102,7 @@ def create_app(database: Database, *, rules: DoorRules | None = None, web: Path 
 
     app.openapi = openapi  # type: ignore[method-assign]
     if (web / "index.html").is_file():
-        app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+        app.mount("/assets", GZipMiddleware(_Assets(directory=web / "assets"), minimum_size=500), name="assets")
 
         @app.get("/{path:path}", include_in_schema=False)
         def page(path: str) -> Response:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
-import secrets
+import ipaddress
+from collections.abc import Callable
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
-from starlette.requests import Request
+from starlette.requests import Request, cookie_parser
+from starlette.responses import RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from lucernis.api.pairing import COOKIE
 from lucernis.api.problems import OTHER, problem_response
 
 MOST_BODY_BYTES = 5_000_000
@@ -34,10 +36,10 @@ _CHANGING = {"POST", "PUT", "PATCH", "DELETE"}
 
 @dataclass(frozen=True, slots=True)
 class DoorRules:
-    """Hosts that may be named in a request, and the passcode if the door is open to a network."""
+    """Hosts that may be named in a request; where the door is open to a network, what knows the tokens of devices."""
 
     hosts: frozenset[str] = frozenset({"127.0.0.1", "localhost", "::1"})
-    passcode: str | None = None
+    known: Callable[[str], bool] | None = None
 
 
 def _host_name(value: str) -> str:
@@ -45,6 +47,14 @@ def _host_name(value: str) -> str:
         return (urlsplit(f"//{value}").hostname or "").lower()
     except ValueError:
         return ""
+
+
+def _is_loopback(address: str) -> bool:
+    try:
+        return ipaddress.ip_address(address).is_loopback
+    except ValueError:
+        # No address at all: a client within the same process.
+        return address in ("testclient", "")
 
 
 def _netloc(origin: str) -> str | None:
@@ -63,8 +73,8 @@ class Door:
 
     def _refusal(self, scope: Scope, headers: Headers) -> tuple[int, str, str] | None:
         host = headers.get("host", "")
-        # With a passcode the server may be reached by any name; the passcode is the lock then.
-        if self.rules.passcode is None and _host_name(host) not in self.rules.hosts:
+        # Shared, the server may be reached by any name; a device's token is the lock then.
+        if self.rules.known is None and _host_name(host) not in self.rules.hosts:
             return 403, "wrong-door", "This server answers to this machine only."
         origin = headers.get("origin")
         if scope["method"] in _CHANGING and origin is not None and _netloc(origin) != host.lower():
@@ -76,17 +86,15 @@ class Door:
             return 413, "too-large", TOO_LARGE
         return None
 
-    def _passcode_given(self, headers: Headers) -> bool:
-        if self.rules.passcode is None:
-            return True
-        kind, _, value = headers.get("authorization", "").partition(" ")
-        if kind.lower() != "basic":
-            return False
-        try:
-            _, _, given = base64.b64decode(value, validate=True).decode("utf-8").partition(":")
-        except (binascii.Error, UnicodeDecodeError):
-            return False
-        return secrets.compare_digest(given.encode(), self.rules.passcode.encode())
+    def _at_host(self, scope: Scope, headers: Headers) -> bool:
+        """Whether a request comes from this machine and means it: a page elsewhere may lead a browser here by a name
+        of its own, and then the name is not one of ours."""
+        address = (scope.get("client") or ("", 0))[0]
+        return _is_loopback(address) and _host_name(headers.get("host", "")) in self.rules.hosts
+
+    def _let_in(self, headers: Headers) -> bool:
+        token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
+        return token is not None and self.rules.known is not None and self.rules.known(token)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or answer it here."""
@@ -111,10 +119,16 @@ class Door:
             answer = problem_response(Request(scope), slug, status, title, detail)
             await answer(scope, receive, send_with_headers)
             return
-        if not self._passcode_given(headers):
-            answer = problem_response(Request(scope), "http", 401, "Passcode needed", "Any name, and the passcode.")
-            answer.headers["www-authenticate"] = 'Basic realm="Lucernis", charset="UTF-8"'
-            await answer(scope, receive, send_with_headers)
+        at_host = self._at_host(scope, headers)
+        scope.setdefault("state", {})["at_host"] = at_host
+        open_to_it = self.rules.known is None or at_host or scope["path"] == "/pair"
+        # A token is looked up in the data file: not in the loop that serves everybody.
+        if not open_to_it and not await run_in_threadpool(self._let_in, headers):
+            away: Response = RedirectResponse("/pair", status_code=303)
+            if scope["method"] != "GET" or scope["path"].startswith(("/api", "/assets")):
+                title = OTHER["not-paired"][1]
+                away = problem_response(Request(scope), "not-paired", 401, title, "Open /pair on this device first.")
+            await away(scope, receive, send_with_headers)
             return
         seen = 0
 

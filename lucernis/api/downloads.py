@@ -6,11 +6,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from lucernis.api.plans import store_of
+from lucernis.api.answers import answers_of, store_of
 from lucernis.errors import NotFound
 from lucernis.exports.files import FILES, make_file
 from lucernis.exports.paper import PaperSize
-from lucernis.plan.document import parse_plan
 
 router = APIRouter(prefix="/api/plans/{plan_id}/files", tags=["files"])
 
@@ -28,7 +27,7 @@ def download_file(
     if name not in FILES:
         raise NotFound(f"no file {name!r}", field="name", value=name, allowed=", ".join(FILES))
     stored = store_of(request).get(plan_id)
-    plan = parse_plan(stored.document)
+    plan = answers_of(request).plan(stored)
     body = make_file(
         name, plan, revision=stored.revision, date=stored.made_at[:10], paper=paper, state=state, subject=subject
     )

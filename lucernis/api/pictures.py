@@ -6,12 +6,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
-from lucernis.api.plans import store_of
+from lucernis.api.answers import plan_of
 from lucernis.core.evaluation.shorts import shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.report import ShortsReport
-from lucernis.plan.document import parse_plan
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["pictures"])
 
@@ -23,7 +22,7 @@ def shorts(
     state: Annotated[str | None, Query(description="Operating state; every contact closed otherwise")] = None,
 ) -> ShortsReport:
     """Every short with the contacts of a state."""
-    return shorts_in_state(parse_plan(store_of(request).get(plan_id).document), state)
+    return shorts_in_state(plan_of(request, plan_id), state)
 
 
 @router.get("/pictures/{kind}", operation_id="getPicture")
@@ -35,4 +34,4 @@ def picture(
     state: Annotated[str | None, Query(description="Operating state; the worst of all otherwise")] = None,
 ) -> Drawing:
     """One picture as shapes, with its table."""
-    return draw(parse_plan(store_of(request).get(plan_id).document), kind, subject, state)
+    return draw(plan_of(request, plan_id), kind, subject, state)

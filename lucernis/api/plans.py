@@ -9,19 +9,20 @@ from typing import Annotated, Any
 
 import jsonpatch
 import jsonpointer
-from fastapi import APIRouter, Header, Path, Request, Response
+from fastapi import APIRouter, Header, Path, Query, Request, Response
 from pydantic import Field
 from starlette.exceptions import HTTPException
 
+from lucernis.api.answers import answers_of, envelope, plan_of, report_of, shelf, store_of
 from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.shapes import (
-    ENVELOPE,
+    ENVELOPE_ANSWER,
     Edits,
     HistoryDetail,
     HistoryLine,
     NewPlan,
     PatchOperation,
-    PlanEnvelope,
+    RevisionName,
     ShelfCard,
 )
 from lucernis.api.workshop import weather_named
@@ -30,7 +31,7 @@ from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate, plan_rules
 from lucernis.core.evaluation.preview import Preview, preview
-from lucernis.core.report import Report, Working
+from lucernis.core.report import Working
 from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
 from lucernis.plan.blank import blank_plan
@@ -42,41 +43,13 @@ from lucernis.plan.identity import names_places, place_of
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
 from lucernis.plan.merging import merge
 from lucernis.plan.model import Plan
-from lucernis.store.plans import PlanStore, StoredPlan
+from lucernis.store.plans import PlanStore
+from lucernis.store.revisions import HistoryRow, StoredPlan
 
 Document = dict[str, Any]
 # How often a change is tried again where others write at the same moment.
 _TRIES = 5
 router = APIRouter(prefix="/api/plans", tags=["plans"])
-_ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}
-
-
-def store_of(request: Request) -> PlanStore:
-    """The repository this application was built with."""
-    store: PlanStore = request.app.state.plans
-    return store
-
-
-def report_of(plan: Plan) -> Report:
-    """What is told of a plan with every answer. A figure's working is asked for when it is opened: with every edit it
-    would be most of the answer."""
-    return evaluate(plan, with_working=False)
-
-
-def envelope(stored: StoredPlan, plan: Plan | None = None, report: Report | None = None) -> Response:
-    """A plan with its report, encoded once and without a second validation."""
-    plan = plan or parse_plan(stored.document)
-    body = PlanEnvelope(
-        plan_id=stored.plan_id,
-        revision=stored.revision,
-        can_undo=stored.can_undo,
-        can_redo=stored.can_redo,
-        summary=stored.summary,
-        made_at=stored.made_at,
-        plan=plan,
-        report=report or report_of(plan),
-    )
-    return Response(ENVELOPE.dump_json(body), media_type="application/json", headers={"etag": f'"{stored.revision}"'})
 
 
 def current_of(stored: StoredPlan) -> dict[str, Any]:
@@ -118,60 +91,39 @@ def head_of(store: PlanStore, plan_id: str, if_match: str | None) -> StoredPlan:
 IfMatch = Annotated[str | None, Header(alias="If-Match")]
 Patch = Annotated[list[PatchOperation], Field(max_length=1000)]
 RevisionNumber = Annotated[int, Path(ge=1, le=1_000_000_000)]
+Before = Annotated[int, Query(ge=1, le=1_000_000_001)]
 Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_length=80, pattern="^[A-Za-z0-9_-]+$")]
 
 
 @router.get("", operation_id="listPlans")
 def list_plans(request: Request, archived: bool = False) -> list[ShelfCard]:
     """The shelf of jobs, each with its open findings."""
-    cards = []
-    for stored in store_of(request).list_plans(archived=archived):
-        plan = parse_plan(stored.document)
-        report = evaluate(plan, with_working=False)
-        cards.append(
-            ShelfCard(
-                plan_id=stored.plan_id,
-                revision=stored.revision,
-                name=plan.job.name,
-                vehicle=plan.job.vehicle.name,
-                customer=plan.job.customer,
-                practice_label=report.practice_label,
-                made_at=stored.made_at,
-                summary=stored.summary,
-                load_count=len(report.loads),
-                run_count=len(report.runs),
-                open_stop=report.summary.open_stop,
-                open_fix=report.summary.open_fix,
-                open_look=report.summary.open_look,
-                ah_per_day=report.summary.ah_per_day,
-            )
-        )
-    return cards
+    return shelf(request, archived=archived)
 
 
-@router.post("", operation_id="createPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("", operation_id="createPlan", responses=ENVELOPE_ANSWER, response_model=None)
 def create_plan(request: Request, new: NewPlan) -> Response:
     """A new plan with a battery, a main fuse and one block."""
     plan = blank_plan(new.name, practice_set=new.practice_set, body=new.body)
-    return envelope(store_of(request).create(plan_document(plan), f"{new.name} begun"), plan)
+    return envelope(request, store_of(request).create(plan_document(plan), f"{new.name} begun"), plan)
 
 
-@router.post("/import", operation_id="importPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/import", operation_id="importPlan", responses=ENVELOPE_ANSWER, response_model=None)
 def import_plan(request: Request, document: dict[str, Any]) -> Response:
     """Take a plan document in as a new plan."""
     plan = parse_plan(document)
     report = report_of(plan)
-    return envelope(store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan, report)
+    return envelope(request, store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan, report)
 
 
-@router.get("/{plan_id}", operation_id="getPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.get("/{plan_id}", operation_id="getPlan", responses=ENVELOPE_ANSWER, response_model=None)
 def get_plan(request: Request, plan_id: str) -> Response:
     """A plan and its report."""
-    return envelope(store_of(request).get(plan_id))
+    return envelope(request, store_of(request).get(plan_id))
 
 
 def carry_out(
-    store: PlanStore, plan_id: str, if_match: str | None, key: str | None, change: Callable[[Document], Plan]
+    request: Request, plan_id: str, if_match: str | None, key: str | None, change: Callable[[Document], Plan]
 ) -> Response:
     """Make a change on the newest revision, also where others have edited since it was composed: what touches other
     fields stands beside theirs, and what touches the same is refused with both values.
@@ -181,10 +133,10 @@ def carry_out(
     StaleRevision
         If both changed the same field, or the plan has no such revision.
     """
-    expected = expected_revision(if_match)
+    expected, store = expected_revision(if_match), store_of(request)
     for _ in range(_TRIES):
         if store.has_made(plan_id, key):
-            return envelope(store.get(plan_id))
+            return envelope(request, store.get(plan_id))
         head = store.get(plan_id)
         before = current_of(head)
         if head.revision == expected:
@@ -202,23 +154,23 @@ def carry_out(
                 stale.changes = found.conflicts
                 raise stale
             if found.done_already:
-                return envelope(head)
+                return envelope(request, head)
             plan = change(before)
         document = plan_document(plan)
         if document == before:
-            return envelope(head, plan)
+            return envelope(request, head, plan)
         # What cannot be computed is not stored.
         report = report_of(plan)
         try:
             stored = store.edit(plan_id, head.revision, document, summary_line(before, document), key)
-            return envelope(stored, plan, report)
+            return envelope(request, stored, plan, report)
         except StaleRevision:
             # Somebody was quicker between reading and writing: look again at what they did.
             continue
     raise StaleRevision("others edit faster than this change can be made", current_revision=head.revision)
 
 
-@router.patch("/{plan_id}", operation_id="patchPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.patch("/{plan_id}", operation_id="patchPlan", responses=ENVELOPE_ANSWER, response_model=None)
 def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch = None, key: Key = None) -> Response:
     """Change fields by RFC 6902 JSON Patch against the full document. Besides places, a path may name an item of a
     list by what it is known by, as `/runs/id:r7/length_m`: then it meets the same item whatever others have done."""
@@ -246,16 +198,14 @@ def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch =
             raise BadDocument("the patch does not fit", [FieldProblem("#", str(error)[:200])]) from error
         return parse_plan(changed)
 
-    return carry_out(store, plan_id, if_match, key, change)
+    return carry_out(request, plan_id, if_match, key, change)
 
 
-@router.post("/{plan_id}/edits", operation_id="editPlan", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/{plan_id}/edits", operation_id="editPlan", responses=ENVELOPE_ANSWER, response_model=None)
 def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None, key: Key = None) -> Response:
     """Carry out edits by the work, all or none. What others have edited meanwhile stays, as long as it is something
     else; `Idempotency-Key` keeps an edit that is sent again from being done twice."""
-    return carry_out(
-        store_of(request), plan_id, if_match, key, lambda document: apply_edits(parse_plan(document), edits.edits)
-    )
+    return carry_out(request, plan_id, if_match, key, lambda document: apply_edits(parse_plan(document), edits.edits))
 
 
 @router.post("/{plan_id}/preview", operation_id="previewEdits")
@@ -265,14 +215,14 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
     before = parse_plan(head.document)
     after = apply_edits(before, edits.edits)
     changes = describe_changes(plan_document(before), plan_document(after))
-    return preview(evaluate(before, with_working=False), evaluate(after, with_working=False), changes)
+    return preview(answers_of(request).answer(head).report, report_of(after), changes)
 
 
 @router.get("/{plan_id}/working/{key}", operation_id="getWorking")
 def get_working(request: Request, plan_id: str, key: str) -> Working:
     """How one figure of the newest revision came about: the key is `subject.figure`, that of the days
     `days.N.figure` for N days."""
-    plan = parse_plan(store_of(request).get(plan_id).document)
+    plan = plan_of(request, plan_id)
     of_days = re.fullmatch(r"days\.(\d{1,2})\.\w+", key)
     if of_days is not None:
         # The days are simulated only when they are looked at, and so are their workings.
@@ -287,31 +237,51 @@ def get_working(request: Request, plan_id: str, key: str) -> Working:
     return working[key]
 
 
-@router.post("/{plan_id}/undo", operation_id="undoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/{plan_id}/undo", operation_id="undoEdit", responses=ENVELOPE_ANSWER, response_model=None)
 def undo_edit(request: Request, plan_id: str, if_match: IfMatch = None, key: Key = None) -> Response:
     """Take the last edit back, as a new revision."""
     store = store_of(request)
     if store.has_made(plan_id, key):
-        return envelope(store.get(plan_id))
-    return envelope(store.undo(plan_id, head_of(store, plan_id, if_match).revision, key))
+        return envelope(request, store.get(plan_id))
+    return envelope(request, store.undo(plan_id, head_of(store, plan_id, if_match).revision, key))
 
 
-@router.post("/{plan_id}/redo", operation_id="redoEdit", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/{plan_id}/redo", operation_id="redoEdit", responses=ENVELOPE_ANSWER, response_model=None)
 def redo_edit(request: Request, plan_id: str, if_match: IfMatch = None, key: Key = None) -> Response:
     """Do again what was last undone, as a new revision."""
     store = store_of(request)
     if store.has_made(plan_id, key):
-        return envelope(store.get(plan_id))
-    return envelope(store.redo(plan_id, head_of(store, plan_id, if_match).revision, key))
+        return envelope(request, store.get(plan_id))
+    return envelope(request, store.redo(plan_id, head_of(store, plan_id, if_match).revision, key))
 
 
 @router.get("/{plan_id}/history", operation_id="listHistory")
-def list_history(request: Request, plan_id: str) -> list[HistoryLine]:
-    """What was done to a plan, newest first."""
-    return [
-        HistoryLine(revision=row.revision, kind=row.kind, origin=row.origin, summary=row.summary, made_at=row.made_at)
-        for row in store_of(request).history(plan_id)
-    ]
+def list_history(request: Request, plan_id: str, before: Before = 1_000_000_001) -> list[HistoryLine]:
+    """A page of what was done to a plan, newest first: a hundred revisions before a number."""
+    return [_line(row) for row in store_of(request).history(plan_id, before)]
+
+
+@router.get("/{plan_id}/named", operation_id="listNamed")
+def list_named(request: Request, plan_id: str) -> list[HistoryLine]:
+    """Revisions with a name, newest first."""
+    return [_line(row) for row in store_of(request).named(plan_id)]
+
+
+def _line(row: HistoryRow) -> HistoryLine:
+    return HistoryLine(
+        revision=row.revision,
+        kind=row.kind,
+        origin=row.origin,
+        summary=row.summary,
+        made_at=row.made_at,
+        name=row.name,
+    )
+
+
+@router.put("/{plan_id}/history/{revision}/name", operation_id="nameRevision", status_code=204)
+def name_revision(request: Request, plan_id: str, revision: RevisionNumber, wanted: RevisionName) -> None:
+    """Give a revision a name, or take it back; the revision stays as it is."""
+    store_of(request).name(plan_id, revision, wanted.name.strip())
 
 
 @router.get("/{plan_id}/history/{revision}", operation_id="getHistoryDetail")
@@ -328,7 +298,7 @@ def history_detail(request: Request, plan_id: str, revision: RevisionNumber) -> 
 @router.post(
     "/{plan_id}/history/{revision}/restore",
     operation_id="restoreRevision",
-    responses=_ENVELOPE_ANSWER,
+    responses=ENVELOPE_ANSWER,
     response_model=None,
 )
 def restore_revision(
@@ -337,10 +307,10 @@ def restore_revision(
     """Make an older revision the newest again, as an edit that can be undone."""
     store = store_of(request)
     if store.has_made(plan_id, key):
-        return envelope(store.get(plan_id))
+        return envelope(request, store.get(plan_id))
     head = head_of(store, plan_id, if_match)
     document = store.get_revision(plan_id, revision)
-    return envelope(store.edit(plan_id, head.revision, document, f"Back to revision {revision}", key))
+    return envelope(request, store.edit(plan_id, head.revision, document, f"Back to revision {revision}", key))
 
 
 @router.post("/{plan_id}/archive", operation_id="archivePlan", status_code=204)
@@ -358,7 +328,7 @@ def unarchive_plan(request: Request, plan_id: str) -> None:
 @router.get("/{plan_id}/compare", operation_id="comparePractice")
 def compare_practice(request: Request, plan_id: str, set: str) -> Comparison:  # noqa: A002 - the query's name
     """What another practice set would change."""
-    return compare_sets(parse_plan(store_of(request).get(plan_id).document), set)
+    return compare_sets(plan_of(request, plan_id), set)
 
 
 @router.post(
@@ -368,7 +338,7 @@ def compare_practice(request: Request, plan_id: str, set: str) -> Comparison:  #
 )
 async def preview_loads_csv(request: Request, plan_id: str) -> LoadsPreview:
     """Read a CSV of loads and say of each cell whether it can be taken; stores nothing."""
-    plan = parse_plan(store_of(request).get(plan_id).document)
+    plan = plan_of(request, plan_id)
     body = await request.body()
     if not body:
         raise EditRefused("file: empty", field="file", allowed="a CSV file with a heading line")

@@ -6,14 +6,15 @@ import json
 import queue
 import threading
 from collections.abc import Iterator
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from starlette.responses import StreamingResponse
 
-from lucernis.api.plans import IfMatch, current_of, envelope, head_of, store_of
-from lucernis.api.shapes import PlanEnvelope
+from lucernis.api.answers import envelope, plan_of, store_of
+from lucernis.api.plans import IfMatch, current_of, head_of
+from lucernis.api.shapes import ENVELOPE_ANSWER
 from lucernis.api.workshop import prices_of, weather_named
 from lucernis.core.energy.forecast import Forecast, forecast, year_ahead
 from lucernis.core.evaluation.evaluate import plan_rules
@@ -28,7 +29,6 @@ from lucernis.errors import EditRefused
 from lucernis.plan.document import parse_plan, plan_document
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["power"])
-_ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}
 
 
 class Days(BaseModel):
@@ -61,7 +61,7 @@ class OptionsRequest(_In):
 @router.get("/power", operation_id="getPower")
 def get_power(request: Request, plan_id: str) -> PowerReport:
     """Bank, chargers, fit, usage, bank sizes, costs."""
-    return power_report(parse_plan(store_of(request).get(plan_id).document), prices_of(request))
+    return power_report(plan_of(request, plan_id), prices_of(request))
 
 
 @router.get("/days", operation_id="getDays")
@@ -71,7 +71,7 @@ def get_days(
     days: Annotated[int, Query(ge=1, le=14, description="How many days")] = 7,
 ) -> Days:
     """A fair and a poor stretch of days in steps of ten minutes, with the day ribbon."""
-    plan = parse_plan(store_of(request).get(plan_id).document)
+    plan = plan_of(request, plan_id)
     weather = weather_named(request, plan.energy.weather)
     found = forecast(plan, size_plan(plan, plan_rules(plan)), days, weather)
     return Days(forecast=found, picture=day_ribbon(found))
@@ -92,7 +92,7 @@ def get_year(request: Request, plan_id: str) -> Response:
 
     Closing the connection ends the simulation.
     """
-    plan = parse_plan(store_of(request).get(plan_id).document)
+    plan = plan_of(request, plan_id)
     weather = weather_named(request, plan.energy.weather)
     lines: queue.Queue[str | None] = queue.Queue()
     gone = threading.Event()
@@ -131,10 +131,10 @@ def get_year(request: Request, plan_id: str) -> Response:
 @router.post("/propose", operation_id="proposeSystem")
 def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> Proposal:
     """A whole system by wishes: every step with its reason. Stores nothing."""
-    return propose(parse_plan(store_of(request).get(plan_id).document), wanted.wishes, wanted.steps)[1]
+    return propose(plan_of(request, plan_id), wanted.wishes, wanted.steps)[1]
 
 
-@router.post("/propose/take", operation_id="takeProposal", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/propose/take", operation_id="takeProposal", responses=ENVELOPE_ANSWER, response_model=None)
 def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_match: IfMatch = None) -> Response:
     """Take a proposal, or some of its steps, as a new revision."""
     store = store_of(request)
@@ -149,17 +149,17 @@ def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_mat
             allowed="steps that change the plan",
         )
     document = plan_document(plan)
-    return envelope(store.edit(plan_id, head.revision, document, "Proposed: " + ", ".join(taken)), plan)
+    return envelope(request, store.edit(plan_id, head.revision, document, "Proposed: " + ", ".join(taken)), plan)
 
 
 @router.post("/options", operation_id="compareOptions")
 def compare_options(request: Request, plan_id: str, wanted: OptionsRequest) -> list[Variant]:
     """Two to four variants side by side. Stores nothing."""
-    plan = parse_plan(store_of(request).get(plan_id).document)
+    plan = plan_of(request, plan_id)
     return compare_variants(plan, list(dict.fromkeys(wanted.variants)), prices_of(request))
 
 
-@router.post("/options/{name}/take", operation_id="takeOption", responses=_ENVELOPE_ANSWER, response_model=None)
+@router.post("/options/{name}/take", operation_id="takeOption", responses=ENVELOPE_ANSWER, response_model=None)
 def take_option(request: Request, plan_id: str, name: VariantName, if_match: IfMatch = None) -> Response:
     """Take a variant as a new revision."""
     store = store_of(request)
@@ -170,5 +170,5 @@ def take_option(request: Request, plan_id: str, name: VariantName, if_match: IfM
         raise EditRefused(str(error), field="name", value=name, allowed="a variant that suits this plan") from error
     document = plan_document(plan)
     if document == current_of(head):
-        return envelope(head, plan)
-    return envelope(store.edit(plan_id, head.revision, document, f"Option: {LABELS[name]}"), plan)
+        return envelope(request, head, plan)
+    return envelope(request, store.edit(plan_id, head.revision, document, f"Option: {LABELS[name]}"), plan)

@@ -18,8 +18,11 @@ from lucernis.errors import (
     NotFound,
     NotUnderstood,
     OutOfRange,
+    PlanDamaged,
     StaleRevision,
     StoreDamaged,
+    StoreFull,
+    StoreReadOnly,
     TooLarge,
     UnknownRow,
 )
@@ -37,6 +40,9 @@ TABLE: dict[type[LucernisError], tuple[int, str, str]] = {
     UnknownRow: (422, "unknown-row", "Not in the table"),
     NotUnderstood: (422, "not-understood", "Not understood"),
     EditRefused: (422, "edit-refused", "Edit refused"),
+    PlanDamaged: (409, "plan-damaged", "This plan cannot be read"),
+    StoreFull: (507, "store-full", "The disk is full"),
+    StoreReadOnly: (403, "store-read-only", "Nothing can be stored"),
     StoreDamaged: (500, "store-damaged", "The data file is damaged"),
     LucernisError: (422, "refused", "Refused"),
 }
@@ -46,6 +52,7 @@ OTHER = {
     "http": (400, "Refused"),
     "unexpected": (500, "Something broke here"),
     "precondition-required": (428, "If-Match is missing"),
+    "not-paired": (401, "This device is not let in"),
     "wrong-door": (403, "Wrong host or origin"),
 }
 

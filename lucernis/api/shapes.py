@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from lucernis.core.report import Report
-from lucernis.plan.base import Name
+from lucernis.plan.base import Name, plain
 from lucernis.plan.edits import Edit
 from lucernis.plan.model import Body, Plan
 
@@ -25,9 +25,6 @@ class PlanEnvelope:
     made_at: str
     plan: Plan
     report: Report
-
-
-ENVELOPE: TypeAdapter[PlanEnvelope] = TypeAdapter(PlanEnvelope)
 
 
 class _In(BaseModel):
@@ -76,6 +73,7 @@ class ShelfCard(BaseModel):
     open_fix: int
     open_look: int
     ah_per_day: float
+    problem: str
 
 
 class PartCard(BaseModel):
@@ -88,13 +86,20 @@ class PartCard(BaseModel):
 
 
 class HistoryLine(BaseModel):
-    """One revision in the history."""
+    """One revision in the history; `name` is empty where nobody gave it one."""
 
     revision: int
     kind: str
     origin: int
     summary: str
     made_at: str
+    name: str
+
+
+class RevisionName(_In):
+    """A name for a revision, as "as quoted"; an empty one takes it back."""
+
+    name: Annotated[str, Field(max_length=60), AfterValidator(plain)]
 
 
 class HistoryDetail(BaseModel):
@@ -127,3 +132,46 @@ class Health(BaseModel):
 
     name: str
     version: str
+
+
+class BackupCard(BaseModel):
+    """One backup; `problem` says why it cannot be brought back, empty where it can."""
+
+    name: str
+    made_at: str
+    why: str
+    size_bytes: int
+    plans: int
+    problem: str
+
+
+class Keeping(BaseModel):
+    """Where plans are kept, and the backups of them. `read_only` says why nothing can be stored, where it can't."""
+
+    path: str
+    folder: str
+    read_only: str
+    notes: list[str]
+    backups: list[BackupCard]
+
+
+class DeviceCard(BaseModel):
+    """A device that was let in from the network."""
+
+    device_id: str
+    name: str
+    made_at: str
+
+
+class Sharing(BaseModel):
+    """Whether devices of the network are let in. Code and devices are told on the host alone."""
+
+    shared: bool
+    at_host: bool
+    code: str
+    addresses: list[str]
+    warning: str
+    devices: list[DeviceCard]
+
+
+ENVELOPE_ANSWER: dict[int | str, dict[str, Any]] = {200: {"model": PlanEnvelope}}

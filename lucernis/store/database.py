@@ -7,13 +7,17 @@ import itertools
 import os
 import re
 import sqlite3
-from collections.abc import Iterator
+import threading
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
+from typing import Literal
 
-from lucernis.errors import StoreDamaged
+from lucernis.errors import LucernisError, StoreDamaged, StoreFull, StoreReadOnly
+from lucernis.store.deltas import checksum
+from lucernis.store.files import look_at_files, look_into
 
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migration (
@@ -75,6 +79,7 @@ def migrate(connection: sqlite3.Connection, migrations: list[Migration]) -> list
     StoreDamaged
         If a step that was applied reads differently now, or leaves dangling references.
     """
+    connection.create_function("sha256_hex", 1, checksum, deterministic=True)
     connection.execute(_LEDGER)
     done = dict(connection.execute("SELECT name, checksum FROM migration").fetchall())
     applied = []
@@ -105,12 +110,39 @@ def migrate(connection: sqlite3.Connection, migrations: list[Migration]) -> list
     return applied
 
 
+def _told(error: sqlite3.Error, path: Path) -> LucernisError | None:
+    """What the disk or the file refuses, in words; None for everything else."""
+    code = (getattr(error, "sqlite_errorcode", None) or 0) & 0xFF
+    if code == sqlite3.SQLITE_FULL:
+        return StoreFull(
+            f"the disk with {path} is full; nothing was stored. Make room there, then try again", field="data"
+        )
+    if code in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM, sqlite3.SQLITE_IOERR):
+        return StoreReadOnly(
+            f"{path} cannot be written ({error}); nothing was stored. Give the program the right to write the file "
+            "and its folder, or start it with another one: --data",
+            field="data",
+        )
+    if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
+        return StoreDamaged(
+            f"{path} is damaged ({error}). Stop the program and bring a backup back: lucernis backup --list",
+            field="data",
+        )
+    return None
+
+
 class Database:
-    """One SQLite file. Every call opens its own connection, so that threads never share one."""
+    """One SQLite file. Every call opens its own connection, so that threads never share one.
+
+    `read_only` says why nothing can be stored, where it can't; `notes` what a person should know of the file.
+    """
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.read_only = ""
+        self.notes: list[str] = []
         self._keeper: sqlite3.Connection | None = None
+        self._swapping = threading.RLock()
 
     def close(self) -> None:
         """Let go of the file, with all that was written folded into it: copied by itself it is whole."""
@@ -118,9 +150,15 @@ class Database:
             return
         self._keeper.close()
         self._keeper = None
+        self.fold("TRUNCATE")
+
+    def fold(self, how: Literal["PASSIVE", "TRUNCATE"] = "PASSIVE") -> None:
+        """Fold what was written into the file itself, so that a copy of it alone has it."""
+        if self.read_only:
+            return
         try:
             with closing(self._connect()) as connection:
-                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                connection.execute(f"PRAGMA wal_checkpoint({how})")
         except sqlite3.OperationalError:
             # Somebody else has it open, or the disk takes nothing more: what was written stands in the side file.
             return
@@ -132,18 +170,29 @@ class Database:
         self._keeper.execute("SELECT count(*) FROM migration").fetchone()
 
     def _connect(self, *, read_only: bool = False) -> sqlite3.Connection:
-        mode = "ro" if read_only else "rwc"
+        mode = "ro" if read_only or self.read_only else "rwc"
+        if self.read_only and not os.access(self.path.parent, os.W_OK):
+            # Side files cannot be made there, and nobody else can be writing either.
+            mode += "&immutable=1"
         connection = sqlite3.connect(
             f"{self.path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, timeout=10
         )
         connection.row_factory = sqlite3.Row
-        connection.execute("PRAGMA foreign_keys=ON")
-        if not read_only:
+        if not read_only and not self.read_only:
+            connection.execute("PRAGMA foreign_keys=ON")
             connection.execute("PRAGMA synchronous=FULL")
         return connection
 
-    def open(self) -> list[str]:
+    def open(self, before_migration: Callable[[], None] | None = None) -> list[str]:
         """Check the file, bring its schema up, turn on write-ahead logging.
+
+        A file that may not be written, or that a newer program has made, is opened for reading only; `read_only` says
+        so then.
+
+        Parameters
+        ----------
+        before_migration : callable, optional
+            Called before the schema of a file that has one already is changed.
 
         Returns
         -------
@@ -153,95 +202,207 @@ class Database:
         Raises
         ------
         StoreDamaged
-            If the integrity check fails; the text says how to go back to a backup.
+            If the file or its side file is not what it should be; the text says what to do.
         """
         self.path.parent.mkdir(parents=True, exist_ok=True)
+        look_at_files(self.path)
         # Customers' names and vehicles stand in it: nobody else on this machine may read it. Side files follow suit.
         if not self.path.exists():
             os.close(os.open(self.path, os.O_CREAT | os.O_RDWR, 0o600))
+        if not (os.access(self.path, os.W_OK) and os.access(self.path.parent, os.W_OK)):
+            self.read_only = (
+                f"{self.path} may not be written: plans can be read, nothing can be stored. Give the program the right "
+                "to write the file and its folder, or start it with another one: --data"
+            )
         try:
             with closing(self._connect()) as connection:
                 texts = [row[0] for row in connection.execute("PRAGMA quick_check(5)")]
                 if texts != ["ok"]:
                     raise sqlite3.DatabaseError("; ".join(texts))
-                connection.execute("PRAGMA journal_mode=WAL")
-                applied = migrate(connection, shipped_migrations())
-                self._keep_open()
-                return applied
+                applied = self._migrated(connection, before_migration)
         except sqlite3.DatabaseError as error:
+            told = _told(error, self.path)
+            if isinstance(told, StoreFull | StoreReadOnly):
+                raise told from error
             raise StoreDamaged(
                 f"{self.path} does not pass its integrity check ({error}). It was left as it is. Bring a backup "
-                f"back with: lucernis backup --restore BACKUP --data {self.path}",
+                f"back with: lucernis backup --restore BACKUP --data {self.path}; lucernis backup --list shows them. "
+                f"What can still be read is saved with: lucernis backup --salvage --data {self.path}",
                 field="data",
                 value=str(self.path),
                 allowed="a sound SQLite file",
             ) from error
+        if not self.read_only:
+            self._keep_open()
+        return applied
+
+    def _migrated(self, connection: sqlite3.Connection, before: Callable[[], None] | None) -> list[str]:
+        shipped = shipped_migrations()
+        known = connection.execute("SELECT count(*) FROM sqlite_master WHERE name = 'migration'").fetchone()[0]
+        done = {row[0] for row in connection.execute("SELECT name FROM migration")} if known else set()
+        newer = sorted(done - {step.name for step in shipped})
+        if newer:
+            self.read_only = (
+                f"{self.path} was made by a newer Lucernis ({newer[-1].removesuffix('.sql')}): plans can be read as "
+                "far as this one understands them, nothing can be stored. Update the program"
+            )
+        if self.read_only:
+            if not newer and {step.name for step in shipped} - done:
+                raise StoreReadOnly(
+                    f"{self.path} is of an older Lucernis and may not be written, so it cannot be brought up to date",
+                    field="data",
+                    allowed="a file that may be written; a copy of it will do",
+                )
+            return []
+        connection.execute("PRAGMA journal_mode=WAL")
+        if before is not None and done and {step.name for step in shipped} - done:
+            before()
+        return migrate(connection, shipped)
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
         """A connection that cannot write."""
-        with closing(self._connect(read_only=True)) as connection:
-            yield connection
+        try:
+            with closing(self._connect(read_only=True)) as connection:
+                yield connection
+        except sqlite3.DatabaseError as error:
+            told = _told(error, self.path)
+            # A statement of ours that tries to write is a mistake of ours, not of the disk.
+            if told is None or isinstance(told, StoreReadOnly):
+                raise
+            raise told from error
 
     @contextmanager
     def writing(self) -> Iterator[sqlite3.Connection]:
-        """One write transaction: all or nothing."""
-        with closing(self._connect()) as connection:
-            connection.execute("BEGIN IMMEDIATE")
-            try:
-                yield connection
-            except BaseException:
-                connection.execute("ROLLBACK")
+        """One write transaction: all or nothing.
+
+        Raises
+        ------
+        StoreFull, StoreReadOnly, StoreDamaged
+            If the disk or the file refuses; nothing was stored then.
+        """
+        if self.read_only:
+            raise StoreReadOnly(self.read_only, field="data")
+        try:
+            with closing(self._connect()) as connection:
+                connection.execute("BEGIN IMMEDIATE")
+                try:
+                    yield connection
+                    connection.execute("COMMIT")
+                except BaseException:
+                    if connection.in_transaction:
+                        connection.execute("ROLLBACK")
+                    raise
+        except sqlite3.DatabaseError as error:
+            told = _told(error, self.path)
+            if told is None:
                 raise
-            connection.execute("COMMIT")
+            raise told from error
 
     def backup_to(self, target: Path) -> None:
-        """Copy the file while it is in use; the copy appears whole or not at all."""
-        target.parent.mkdir(parents=True, exist_ok=True)
-        part = target.with_name(target.name + ".part")
-        part.unlink(missing_ok=True)
-        with closing(self._connect(read_only=True)) as source, closing(sqlite3.connect(part)) as copy:
-            source.backup(copy)
-        part.replace(target)
-
-    def restore_from(self, backup: Path) -> Path | None:
-        """Put a backup in the place of the file; returns where the old file was kept, if there was one.
+        """Copy the file while it is in use; the copy appears whole and verified, or not at all.
 
         Raises
         ------
         StoreDamaged
-            If the backup itself is not sound; nothing is changed then.
+            If the copy would be the file itself, or does not pass its check.
+        StoreFull, StoreReadOnly
+            If the disk it goes to refuses.
+        """
+        if target.exists() and target.samefile(self.path):
+            raise StoreDamaged(
+                f"{target} is the data file itself", field="out", value=str(target), allowed="another file"
+            )
+        part = target.with_name(target.name + ".part")
+        try:
+            target.parent.mkdir(parents=True, exist_ok=True)
+            part.unlink(missing_ok=True)
+            os.close(os.open(part, os.O_CREAT | os.O_RDWR, 0o600))
+            with closing(self._connect(read_only=True)) as source, closing(sqlite3.connect(part)) as copy:
+                source.backup(copy)
+            found = look_into(part)
+            if found.problem:
+                raise StoreDamaged(f"the copy {target} is not sound: {found.problem}", field="out", value=str(target))
+            part.replace(target)
+        except sqlite3.DatabaseError as error:
+            told = _told(error, target)
+            raise (told or StoreReadOnly(f"{target}: {error}", field="out")) from error
+        except OSError as error:
+            raise StoreReadOnly(
+                f"{target} cannot be written ({error.strerror})",
+                field="out",
+                value=str(target),
+                allowed="a folder with room that may be written",
+            ) from error
+        finally:
+            part.unlink(missing_ok=True)
+
+    def restore_from(self, backup: Path, *, keep: bool = True) -> Path | None:
+        """Put a backup in the place of what is in the file, all or nothing, also while it is in use.
+
+        Parameters
+        ----------
+        backup : Path
+            A sound data file.
+        keep : bool
+            Keep a copy of what is there now beside it.
+
+        Returns
+        -------
+        Path or None
+            Where what was there is kept; None if there was nothing.
+
+        Raises
+        ------
+        StoreDamaged
+            If the backup is not there, is the file itself or not sound; nothing is changed then.
         """
         if not backup.is_file():
             raise StoreDamaged(f"no backup at {backup}", field="restore", value=str(backup), allowed="a backup file")
-        try:
-            with closing(sqlite3.connect(f"{backup.absolute().as_uri()}?mode=ro", uri=True)) as connection:
-                sound = [row[0] for row in connection.execute("PRAGMA integrity_check(5)")] == ["ok"]
-                sound = sound and connection.execute("SELECT count(*) FROM migration").fetchone()[0] > 0
-        except sqlite3.DatabaseError:
-            sound = False
-        if not sound:
+        if self.path.exists() and backup.samefile(self.path):
             raise StoreDamaged(
-                f"{backup} is not a sound backup", field="restore", value=str(backup), allowed="a backup made here"
+                f"{backup} is the data file itself", field="restore", value=str(backup), allowed="a backup of it"
             )
+        found = look_into(backup)
+        if found.problem:
+            raise StoreDamaged(
+                f"{backup} is not a sound backup: {found.problem}",
+                field="restore",
+                value=str(backup),
+                allowed="a backup made here",
+            )
+        with self._swapping:
+            kept = self._kept() if keep else None
+            in_use = self._keeper is not None
+            with (
+                closing(sqlite3.connect(f"{backup.absolute().as_uri()}?mode=ro", uri=True)) as source,
+                closing(self._connect()) as here,
+            ):
+                # One transaction of SQLite's own: whoever reads meanwhile sees the one or the other.
+                source.backup(here)
+            if in_use:
+                self.open()
+        return kept
+
+    def _kept(self) -> Path | None:
+        """A copy of what is there now, beside it, whatever state it is in."""
+        if not self.path.exists() or self.path.stat().st_size == 0:
+            return None
+        numbers = itertools.count(1)
+        kept = next(
+            path
+            for number in numbers
+            if not (path := self.path.with_name(f"{self.path.name}.replaced-{number}")).exists()
+        )
+        if not look_into(self.path).problem:
+            self.backup_to(kept)
+            return kept
+        # Not even readable: moved away as it is, with its side files.
         self.close()
-        kept = None
-        if self.path.exists():
-            numbers = itertools.count(1)
-            kept = next(
-                path
-                for number in numbers
-                if not (path := self.path.with_name(f"{self.path.name}.replaced-{number}")).exists()
-            )
-            self.path.replace(kept)
+        self.path.replace(kept)
         for ending in ("-wal", "-shm"):
             side = self.path.with_name(self.path.name + ending)
-            if side.exists() and kept is not None:
+            if side.exists():
                 side.replace(kept.with_name(kept.name + ending))
-        self.path.parent.mkdir(parents=True, exist_ok=True)
-        with (
-            closing(sqlite3.connect(f"{backup.absolute().as_uri()}?mode=ro", uri=True)) as source,
-            closing(sqlite3.connect(self.path)) as copy,
-        ):
-            source.backup(copy)
+        os.close(os.open(self.path, os.O_CREAT | os.O_RDWR, 0o600))
         return kept

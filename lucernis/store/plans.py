@@ -5,75 +5,23 @@ from __future__ import annotations
 import json
 import secrets
 import sqlite3
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
-from functools import cached_property
 from typing import Any
 
-from lucernis.errors import EditRefused, NotFound, StaleRevision
+from lucernis.errors import EditRefused, NotFound, PlanDamaged, StaleRevision
 from lucernis.store.database import Database
+from lucernis.store.deltas import checksum, delta, rebuilt
 from lucernis.store.queries_file import load_queries
+from lucernis.store.revisions import Brought, HistoryRow, StoredPlan, encoded
 
-MOST_HISTORY = 500
-
-
-@dataclass(frozen=True)
-class StoredPlan:
-    """A revision of a plan as stored; its document is decoded when it is first asked for."""
-
-    plan_id: str
-    revision: int
-    kind: str
-    origin: int
-    before: int | None
-    redo: tuple[int, ...]
-    summary: str
-    made_at: str
-    text: str
-    archived: bool
-
-    @cached_property
-    def document(self) -> dict[str, Any]:
-        """The plan document."""
-        found: dict[str, Any] = json.loads(self.text)
-        return found
-
-    @property
-    def can_undo(self) -> bool:
-        """Whether there is an edit to take back."""
-        return self.before is not None
-
-    @property
-    def can_redo(self) -> bool:
-        """Whether something was taken back and not edited over."""
-        return bool(self.redo)
+MOST_HISTORY = 100
+# A whole document after so many changes at the latest: what reading an old revision has to put together.
+WHOLE_EVERY = 40
 
 
-@dataclass(frozen=True, slots=True)
-class HistoryRow:
-    """One line of a plan's history."""
-
-    revision: int
-    kind: str
-    origin: int
-    summary: str
-    made_at: str
-
-
-def _stored(row: sqlite3.Row, before: int | None, archived: bool) -> StoredPlan:
-    return StoredPlan(
-        plan_id=row["plan_id"],
-        revision=row["revision"],
-        kind=row["kind"],
-        origin=row["origin"],
-        before=before,
-        redo=tuple(json.loads(row["redo"])),
-        summary=row["summary"],
-        made_at=row["made_at"],
-        text=row["document"],
-        archived=archived,
-    )
+def _row(row: sqlite3.Row) -> HistoryRow:
+    return HistoryRow(row["revision"], row["kind"], row["origin"], row["summary"], row["made_at"], row["name"])
 
 
 class PlanStore:
@@ -91,11 +39,26 @@ class PlanStore:
         row = connection.execute(self._sql["get_head"], {"plan_id": plan_id}).fetchone()
         if row is None:
             raise NotFound(f"no plan {plan_id!r}", field="plan_id", value=plan_id, allowed="the id of a plan here")
+        text = row["document"]
+        if checksum(text) != row["checksum"]:
+            # What stands with the plan reads differently: the history may still have it.
+            text = self._text(connection, plan_id, row["revision"])
         before = row["before"]
         if row["origin"] != row["revision"]:
             # An undo or redo shows an older edit; what can be taken back next is what that edit was made on.
             before = self._revision(connection, plan_id, row["origin"])["before"]
-        return _stored(row, before, bool(row["archived"]))
+        return StoredPlan(
+            plan_id=plan_id,
+            revision=row["revision"],
+            kind=row["kind"],
+            origin=row["origin"],
+            before=before,
+            redo=tuple(json.loads(row["redo"])),
+            summary=row["summary"],
+            made_at=row["made_at"],
+            text=text,
+            archived=bool(row["archived"]),
+        )
 
     def _revision(self, connection: sqlite3.Connection, plan_id: str, revision: int) -> sqlite3.Row:
         row: sqlite3.Row | None = connection.execute(
@@ -105,11 +68,38 @@ class PlanStore:
             raise NotFound(f"no revision {revision} of this plan", field="revision", value=revision)
         return row
 
-    def list_plans(self, *, archived: bool = False) -> list[StoredPlan]:
-        """Newest revision of every plan on the shelf, or of those taken off it."""
+    def _text(self, connection: sqlite3.Connection, plan_id: str, revision: int) -> str:
+        """The document of a revision, rebuilt and held against its checksum."""
+        wanted = self._revision(connection, plan_id, revision)["checksum"]
+        rows = connection.execute(self._sql["list_contents"], {"plan_id": plan_id, "revision": revision}).fetchall()
+        try:
+            text = rebuilt(rows[0]["content"], [row["content"] for row in rows[1:]])
+        except (ValueError, TypeError, IndexError):
+            text = ""
+        if checksum(text) != wanted:
+            raise PlanDamaged(
+                f"revision {revision} of this plan reads otherwise than it was stored",
+                field="revision",
+                value=revision,
+                allowed="an earlier revision of its history, or a backup",
+            )
+        return text
+
+    def shelf(self, *, archived: bool = False) -> list[StoredPlan | PlanDamaged]:
+        """Newest revision of every plan on the shelf, or of those taken off it; one that cannot be read says why, with
+        its id as its value."""
+        found: list[StoredPlan | PlanDamaged] = []
         with self._database.reading() as connection:
-            rows = connection.execute(self._sql["list_plans"], {"archived": int(archived)}).fetchall()
-            return [self._head(connection, row["plan_id"]) for row in rows]
+            for row in connection.execute(self._sql["list_plan_ids"], {"archived": int(archived)}).fetchall():
+                try:
+                    found.append(self._head(connection, row["plan_id"]))
+                except (PlanDamaged, NotFound) as error:
+                    found.append(PlanDamaged(str(error), field="plan_id", value=row["plan_id"], allowed=error.allowed))
+        return found
+
+    def list_plans(self, *, archived: bool = False) -> list[StoredPlan]:
+        """Those of the shelf that can be read."""
+        return [one for one in self.shelf(archived=archived) if isinstance(one, StoredPlan)]
 
     def get(self, plan_id: str) -> StoredPlan:
         """Newest revision of a plan.
@@ -118,6 +108,8 @@ class PlanStore:
         ------
         NotFound
             If there is no such plan.
+        PlanDamaged
+            If it reads otherwise than it was stored.
         """
         with self._database.reading() as connection:
             return self._head(connection, plan_id)
@@ -129,17 +121,43 @@ class PlanStore:
         ------
         NotFound
             If there is no such revision.
+        PlanDamaged
+            If it reads otherwise than it was stored.
         """
         with self._database.reading() as connection:
-            document: dict[str, Any] = json.loads(self._revision(connection, plan_id, revision)["document"])
+            document: dict[str, Any] = json.loads(self._text(connection, plan_id, revision))
             return document
 
-    def history(self, plan_id: str) -> list[HistoryRow]:
-        """What was done to a plan, newest first."""
+    def history(self, plan_id: str, before: int = 1_000_000_001, most: int = MOST_HISTORY) -> list[HistoryRow]:
+        """A page of what was done to a plan, newest first: revisions before a number."""
         with self._database.reading() as connection:
-            self._head(connection, plan_id)
-            rows = connection.execute(self._sql["list_revisions"], {"plan_id": plan_id, "most": MOST_HISTORY})
-            return [HistoryRow(r["revision"], r["kind"], r["origin"], r["summary"], r["made_at"]) for r in rows]
+            rows = connection.execute(
+                self._sql["list_revisions"], {"plan_id": plan_id, "before": before, "most": most}
+            ).fetchall()
+        if not rows and before > 1_000_000_000:
+            raise NotFound(f"no plan {plan_id!r}", field="plan_id", value=plan_id, allowed="the id of a plan here")
+        return [_row(row) for row in rows]
+
+    def named(self, plan_id: str) -> list[HistoryRow]:
+        """Revisions that have a name, newest first."""
+        with self._database.reading() as connection:
+            return [_row(row) for row in connection.execute(self._sql["list_named"], {"plan_id": plan_id}).fetchall()]
+
+    def name(self, plan_id: str, revision: int, name: str) -> None:
+        """Give a revision a name, or take it back with an empty one.
+
+        Raises
+        ------
+        NotFound
+            If there is no such revision.
+        """
+        with self._database.writing() as connection:
+            self._revision(connection, plan_id, revision)
+            which = {"plan_id": plan_id, "revision": revision}
+            if name:
+                connection.execute(self._sql["insert_name"], which | {"name": name})
+            else:
+                connection.execute(self._sql["delete_name"], which)
 
     def create(self, document: dict[str, Any], summary: str) -> StoredPlan:
         """Put a new plan on the shelf.
@@ -156,14 +174,37 @@ class PlanStore:
         StoredPlan
             Revision 1.
         """
-        plan_id = secrets.token_hex(6)
         with self._database.writing() as connection:
-            place = connection.execute(self._sql["get_last_place"]).fetchone()["last_place"] + 1
-            connection.execute(
-                self._sql["insert_plan"], {"plan_id": plan_id, "created_at": self._stamp(), "sort_order": place}
-            )
-            self._insert(connection, plan_id, 1, "new", 1, None, (), summary, document)
+            plan_id = self._new(connection, encoded(document))
+            self._insert(connection, plan_id, 1, "new", 1, None, (), summary, encoded(document), "")
             return self._head(connection, plan_id)
+
+    def bring_in(self, revisions: Sequence[Brought], text: str) -> StoredPlan:
+        """Put a plan on the shelf with a history from elsewhere; `text` is its newest document."""
+        with self._database.writing() as connection:
+            plan_id = self._new(connection, text)
+            for one in revisions:
+                values = {
+                    "plan_id": plan_id, "revision": one.revision, "kind": one.kind, "origin": one.origin,
+                    "before": one.before, "redo": one.redo, "summary": one.summary, "made_at": one.made_at,
+                    "whole": int(one.whole), "content": one.content, "checksum": one.checksum, "key": None,
+                }  # fmt: skip
+                connection.execute(self._sql["insert_revision"], values)
+                if one.name:
+                    which = {"plan_id": plan_id, "revision": one.revision, "name": one.name}
+                    connection.execute(self._sql["insert_name"], which)
+            newest = {"plan_id": plan_id, "revision": len(revisions), "document": text}
+            connection.execute(self._sql["update_head"], newest)
+            return self._head(connection, plan_id)
+
+    def _new(self, connection: sqlite3.Connection, text: str) -> str:
+        plan_id = secrets.token_hex(6)
+        place = connection.execute(self._sql["get_last_place"]).fetchone()["last_place"] + 1
+        connection.execute(
+            self._sql["insert_plan"],
+            {"plan_id": plan_id, "created_at": self._stamp(), "sort_order": place, "document": text},
+        )
+        return plan_id
 
     def _insert(
         self,
@@ -175,9 +216,12 @@ class PlanStore:
         before: int | None,
         redo: tuple[int, ...],
         summary: str,
-        document: dict[str, Any],
+        text: str,
+        text_before: str,
         key: str | None = None,
     ) -> None:
+        last_whole = connection.execute(self._sql["get_last_whole"], {"plan_id": plan_id}).fetchone()["revision"] or 0
+        change = delta(text_before, text) if last_whole and revision - last_whole < WHOLE_EVERY else None
         connection.execute(
             self._sql["insert_revision"],
             {
@@ -189,17 +233,21 @@ class PlanStore:
                 "redo": json.dumps(redo),
                 "summary": summary,
                 "made_at": self._stamp(),
-                "document": json.dumps(document, separators=(",", ":"), ensure_ascii=False),
+                "whole": int(change is None),
+                "content": text if change is None else change,
+                "checksum": checksum(text),
                 "key": key,
             },
         )
 
-    def _advance(self, connection: sqlite3.Connection, head: StoredPlan, expected: int) -> int:
+    def _advance(self, connection: sqlite3.Connection, head: StoredPlan, expected: int, text: str) -> int:
         if head.revision != expected:
             raise StaleRevision(
                 f"revision {expected} is no longer the newest; it is {head.revision}", current_revision=head.revision
             )
-        connection.execute(self._sql["update_head"], {"plan_id": head.plan_id, "revision": head.revision + 1})
+        connection.execute(
+            self._sql["update_head"], {"plan_id": head.plan_id, "revision": head.revision + 1, "document": text}
+        )
         return head.revision + 1
 
     def _made(self, connection: sqlite3.Connection, plan_id: str, key: str | None) -> bool:
@@ -229,8 +277,11 @@ class PlanStore:
             head = self._head(connection, plan_id)
             if self._made(connection, plan_id, key):
                 return head
-            revision = self._advance(connection, head, expected)
-            self._insert(connection, plan_id, revision, "edit", revision, head.origin, (), summary, document, key)
+            text = encoded(document)
+            revision = self._advance(connection, head, expected, text)
+            self._insert(
+                connection, plan_id, revision, "edit", revision, head.origin, (), summary, text, head.text, key
+            )
             return self._head(connection, plan_id)
 
     def undo(self, plan_id: str, expected: int, key: str | None = None) -> StoredPlan:
@@ -249,13 +300,12 @@ class PlanStore:
                 return head
             if head.before is None:
                 raise EditRefused("nothing to undo", field="undo", allowed="a plan with an edit")
-            revision = self._advance(connection, head, expected)
+            text = self._text(connection, plan_id, head.before)
+            revision = self._advance(connection, head, expected, text)
             undone = self._revision(connection, plan_id, head.origin)
-            goal = self._revision(connection, plan_id, head.before)
             redo = (*head.redo, head.origin)
             summary = f"Undone: {undone['summary']}"
-            document = json.loads(goal["document"])
-            self._insert(connection, plan_id, revision, "undo", head.before, None, redo, summary, document, key)
+            self._insert(connection, plan_id, revision, "undo", head.before, None, redo, summary, text, head.text, key)
             return self._head(connection, plan_id)
 
     def redo(self, plan_id: str, expected: int, key: str | None = None) -> StoredPlan:
@@ -274,12 +324,14 @@ class PlanStore:
                 return head
             if not head.redo:
                 raise EditRefused("nothing to redo", field="redo", allowed="a plan with something undone")
-            revision = self._advance(connection, head, expected)
             goal = self._revision(connection, plan_id, head.redo[-1])
-            document = json.loads(goal["document"])
+            text = self._text(connection, plan_id, head.redo[-1])
+            revision = self._advance(connection, head, expected, text)
             summary = f"Redone: {goal['summary']}"
             left = head.redo[:-1]
-            self._insert(connection, plan_id, revision, "redo", head.redo[-1], None, left, summary, document, key)
+            self._insert(
+                connection, plan_id, revision, "redo", head.redo[-1], None, left, summary, text, head.text, key
+            )
             return self._head(connection, plan_id)
 
     def archive(self, plan_id: str, *, archived: bool) -> None:

@@ -120,7 +120,7 @@ def test_what_cannot_be_computed_is_not_stored(calm: TestClient, heron: str, mon
         raise RuntimeError("no answer")
 
     with monkeypatch.context() as broken:
-        broken.setattr("lucernis.api.plans.evaluate", breaks)
+        broken.setattr("lucernis.api.answers.evaluate", breaks)
         answer = edit({"op": "set_cell", "part": "l6", "column": "power_w", "text": "66"})(calm, heron)
         assert answer.status_code == 500
         assert post("/api/plans/import", small_document())(calm, heron).status_code == 500

@@ -119,16 +119,15 @@ class Ports:
     """
 
     def __init__(self, at: Ints, size: int, pos: Ints, neg: Ints) -> None:
-        self._dense = size <= DENSE_NODES
         rows, number = np.concatenate([at[pos], at[neg]]), np.arange(len(pos))
         signs, columns = np.repeat([1.0, -1.0], len(pos)), np.concatenate([number, number])
         inside = rows >= 0
         into = csr_matrix((signs[inside], (rows[inside], columns[inside])), shape=(size, len(pos)))
-        self._into = into.toarray(order="F") if self._dense else into
-        self._across = self._into.T if self._dense else into.T.tocsr()
+        self._few: Floats | None = into.toarray(order="F") if size <= DENSE_NODES else None
+        self._many = (into, into if self._few is not None else csr_matrix(into.T))
 
     def answer(self, factored: Factored) -> Answer:
         """What a factored matrix answers at these ports."""
-        if self._dense:
-            return _AtFew(factored, self._into, self._across @ factored.solve(self._into))
-        return _AtAll(factored, self._into, self._across)
+        if self._few is not None:
+            return _AtFew(factored, self._few, self._few.T @ factored.solve(self._few))
+        return _AtAll(factored, *self._many)

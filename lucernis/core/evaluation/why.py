@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.circuit.solver import Floats
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.protection.fuses import NEXT_FACTOR
 from lucernis.core.report import Decided, Reserve, Why

@@ -11,9 +11,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.network import Network
-from lucernis.core.circuit.solver import Floats, Ints
 from lucernis.core.circuit.sources import SourceFigures
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.circuit.terminals import has_positive

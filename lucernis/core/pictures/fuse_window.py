@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucernis.core.circuit.solver import Floats
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.faults.study import Fault, FaultStudy
 from lucernis.core.pictures.axes import Scale, tick_text
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words

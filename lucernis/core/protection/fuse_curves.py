@@ -200,7 +200,22 @@ class Opening:
 
 
 def opening(name: FuseFamily, rating_a: Floats, current_a: Floats) -> Opening:
-    """All that is known of fuses of a family at currents, looked up once. [A], [A]"""
+    """All that is known of fuses of a family at currents, looked up once.
+
+    Parameters
+    ----------
+    name : str
+        Family.
+    rating_a : ndarray, shape (n,)
+        Rated currents, > 0. [A]
+    current_a : ndarray, shape (n,)
+        Fault currents. [A]
+
+    Returns
+    -------
+    Opening
+        As the three functions above tell it.
+    """
     made = band(name)
     fast, slow = _times(made, current_a / rating_a)
     heat, least = _let_through(made, rating_a, current_a, slow), _least_heat(made, rating_a, current_a, fast)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lucernis.core.circuit.solver import Floats
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.protection.fuse_curves import band, opening
 from lucernis.core.sizing.fusing import RunFuse
 from lucernis.core.wire.heat import ADIABATIC_S, Covered, adiabatic_end_c, heat_up, wall_mm
@@ -84,7 +84,20 @@ class FuseSet:
 
 
 def opening_of(fuses: Sequence[FuseAt], current_a: Floats) -> Times:
-    """Opening times of fuses at currents, once; see `FuseSet.at`. [A]"""
+    """Opening times of fuses at currents, once; see `FuseSet.at`.
+
+    Parameters
+    ----------
+    fuses : sequence of FuseAt
+        The fuses.
+    current_a : ndarray, shape (n_fuses,)
+        What flows through each. [A]
+
+    Returns
+    -------
+    Times
+        All of shape (n_fuses,).
+    """
     return FuseSet(fuses).at(current_a)
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.circuit.solver import Floats
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.supplies import CHARGING
 from lucernis.core.circuit.topology import Topology, path_runs
 from lucernis.core.sizing.demand import Demand

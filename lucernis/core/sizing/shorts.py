@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.network import Network, factor_network
-from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.sources import SourceFigures, panel_figures, source_figures
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.circuit.terminals import has_positive

@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.batteries import strings_of
-from lucernis.core.circuit.solver import Floats, Solution, Solver
+from lucernis.core.circuit.solver import Solution, Solver
 from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.circuit.supplies import CHARGING
 from lucernis.core.circuit.switching import Switched, SwitchingPlan

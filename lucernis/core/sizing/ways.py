@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from scipy.sparse import csr_matrix
 
+from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.returns import Returns
-from lucernis.core.circuit.solver import Floats
 from lucernis.core.circuit.topology import Topology
 from lucernis.plan.model import Plan
 

@@ -1,0 +1,91 @@
+"""Backups and whole jobs over HTTP: what is kept, brought back, taken away and brought in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+
+from lucernis.api.answers import envelope, report_of, store_of
+from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
+from lucernis.plan.document import parse_plan
+from lucernis.store.backups import Backup, Backups
+from lucernis.store.database import Database
+from lucernis.store.jobs import bring_in, take_out
+
+router = APIRouter(prefix="/api", tags=["keeping"])
+_ZIP: dict[str, Any] = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+def _database(request: Request) -> Database:
+    found: Database = request.app.state.database
+    return found
+
+
+def _backups(request: Request) -> Backups:
+    found: Backups = request.app.state.backups
+    return found
+
+
+def _card(one: Backup) -> BackupCard:
+    return BackupCard(
+        name=one.name,
+        made_at=one.made_at,
+        why=one.why,
+        size_bytes=one.size_bytes,
+        plans=one.plans,
+        problem=one.problem,
+    )
+
+
+@router.get("/keeping", operation_id="getKeeping")
+def get_keeping(request: Request) -> Keeping:
+    """Where plans are kept, what a person should know of that, and the backups, newest first."""
+    database, backups = _database(request), _backups(request)
+    return Keeping(
+        path=str(database.path),
+        folder=str(backups.folder),
+        read_only=database.read_only,
+        notes=[*database.notes, *([missing] if (missing := backups.missing_plans()) else [])],
+        backups=[_card(one) for one in backups.list_backups()],
+    )
+
+
+@router.post("/backups", operation_id="makeBackup")
+def make_backup(request: Request) -> BackupCard:
+    """Copy all plans now; the copy is opened and checked."""
+    return _card(_backups(request).make())
+
+
+@router.post("/backups/{name}/restore", operation_id="restoreBackup")
+def restore_backup(request: Request, name: str) -> BackupCard:
+    """Bring a backup back in the place of everything that is there; answers with the backup made of that before."""
+    made = _backups(request).restore(name)
+    request.app.state.kept_cards.clear()
+    return _card(made)
+
+
+@router.get(
+    "/plans/{plan_id}/job",
+    operation_id="takeJobOut",
+    response_class=Response,
+    responses={200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+def take_job_out(request: Request, plan_id: str) -> Response:
+    """The job with its history as a zip."""
+    body = take_out(_database(request), store_of(request), plan_id)
+    headers = {"content-disposition": f'attachment; filename="job-{plan_id}.zip"'}
+    return Response(body, media_type="application/zip", headers=headers)
+
+
+@router.post("/jobs", operation_id="bringJobIn", openapi_extra=_ZIP, responses=ENVELOPE_ANSWER, response_model=None)
+async def bring_job_in(request: Request) -> Response:
+    """Take a job with its history in as a new plan."""
+    body = await request.body()
+    stored = bring_in(store_of(request), body, lambda document: report_of(parse_plan(document)))
+    return envelope(request, stored)
