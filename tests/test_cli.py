@@ -58,8 +58,11 @@ def test_size_stop_sets_the_status(capsys: pytest.CaptureFixture[str]) -> None:
         (["size", "--amps", "5", "--length", "3m", "--practice", "x"], "practice"),
         (["size", "--amps", "5", "--length", "3m", "--family", "x"], "family"),
         (["report", "/nowhere/plan.json"], "No such file"),
-        (["serve", "--share"], "--share needs --passcode"),
-        (["serve", "--share", "--passcode", "abc"], "too short"),
+        (["serve", "--share", "--passcode", "file:/nowhere/code"], "No such file"),
+        (["serve", "--share", "--passcode", "env"], "the pairing code is blank"),
+        (["serve", "--tls"], "only a shared program"),
+        (["backup", "--data", "/nowhere/plans.sqlite3"], "there is no data file at"),
+        (["backup", "--salvage", "--data", "/nowhere/plans.sqlite3"], "there is no data file at"),
     ],
 )
 def test_bad_input_is_said_and_ends_with_2(capsys: pytest.CaptureFixture[str], arguments: list[str], says: str) -> None:
@@ -98,6 +101,6 @@ def test_import_export_backup_restore(tmp_path: Path, capsys: pytest.CaptureFixt
     copy = tmp_path / "copy.sqlite3"
     assert main(["backup", "--out", str(copy), *data]) == 0
     assert main(["backup", "--restore", str(copy), *data]) == 0
-    assert "the old file is" in capsys.readouterr().out
+    assert "what was there is" in capsys.readouterr().out
     assert main(["export", "nobody", "plan.json", *data]) == 2
     assert main(["backup", "--restore", str(tmp_path / "none"), *data]) == 2

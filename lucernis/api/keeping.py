@@ -14,10 +14,10 @@ from lucernis.store.database import Database
 from lucernis.store.jobs import bring_in, take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
-_ZIP: dict[str, Any] = {
+_BYTES: dict[str, Any] = {
     "requestBody": {
         "required": True,
-        "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}},
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
     }
 }
 
@@ -83,7 +83,7 @@ def take_job_out(request: Request, plan_id: str) -> Response:
     return Response(body, media_type="application/zip", headers=headers)
 
 
-@router.post("/jobs", operation_id="bringJobIn", openapi_extra=_ZIP, responses=ENVELOPE_ANSWER, response_model=None)
+@router.post("/jobs", operation_id="bringJobIn", openapi_extra=_BYTES, responses=ENVELOPE_ANSWER, response_model=None)
 async def bring_job_in(request: Request) -> Response:
     """Take a job with its history in as a new plan."""
     body = await request.body()

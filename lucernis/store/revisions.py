@@ -8,7 +8,11 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any
 
-from lucernis.plan.base import plain
+
+def _plain(text: str, most: int) -> str:
+    if any(ord(one) < 32 for one in text):
+        raise ValueError("must not have control characters")
+    return text[:most]
 
 
 @dataclass(frozen=True)
@@ -78,9 +82,9 @@ class Brought:
         before = None if line["before"] is None else int(line["before"])
         found = cls(
             int(line["revision"]), str(line["kind"]), int(line["origin"]), before, json.dumps(redo),
-            plain(str(line["summary"]))[:500],
+            _plain(str(line["summary"]), 500),
             datetime.fromisoformat(str(line["made_at"])).isoformat(timespec="seconds"),
-            bool(line["whole"]), str(line["content"]), str(line["checksum"]), plain(str(line["name"]))[:60],
+            bool(line["whole"]), str(line["content"]), str(line["checksum"]), _plain(str(line["name"]), 60),
         )  # fmt: skip
         if found.revision != number or found.kind not in ("new", "edit", "undo", "redo"):
             raise ValueError("revisions are numbered from 1 and are new, edit, undo or redo")

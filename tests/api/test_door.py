@@ -11,13 +11,11 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from lucernis.api.app import create_app
 from lucernis.api.contract import contract
-from lucernis.api.door import MOST_BODY_BYTES, DoorRules
+from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.problems import OTHER, TABLE
 from lucernis.demo import JOBS
 from lucernis.errors import LucernisError
-from lucernis.store.database import Database
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -67,17 +65,6 @@ def test_every_answer_has_the_policy(client: TestClient) -> None:
         assert "default-src 'self'" in headers["content-security-policy"]
         assert "http:" not in headers["content-security-policy"]
         assert headers["x-content-type-options"] == "nosniff"
-
-
-def test_passcode_is_demanded_when_shared(tmp_path: Path) -> None:
-    database = Database(tmp_path / "plans.sqlite3")
-    database.open()
-    app = create_app(database, rules=DoorRules(passcode="lantern-7"))
-    with TestClient(app, base_url="http://192.168.1.5:8765") as client:
-        assert client.get("/api/plans").status_code == 401
-        assert client.get("/api/plans", auth=("any", "wrong")).status_code == 401
-        assert client.get("/api/plans", auth=("any", "lantern-7")).status_code == 200
-        assert client.get("/api/plans", headers={"authorization": "Basic ***"}).status_code == 401
 
 
 def test_unexpected_error_is_a_problem_without_innards(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Backup
+         * @description Copy all plans now; the copy is opened and checked.
+         */
+        post: operations["makeBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Backup
+         * @description Bring a backup back in the place of everything that is there; answers with the backup made of that before.
+         */
+        post: operations["restoreBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/consumers": {
         parameters: {
             query?: never;
@@ -84,6 +124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Device
+         * @description Let a device in no more.
+         */
+        delete: operations["withdrawDevice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -96,6 +156,46 @@ export interface paths {
          * @description That the server is up.
          */
         get: operations["getHealth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Job In
+         * @description Take a job with its history in as a new plan.
+         */
+        post: operations["bringJobIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Keeping
+         * @description Where plans are kept, what a person should know of that, and the backups, newest first.
+         */
+        get: operations["getKeeping"];
         put?: never;
         post?: never;
         delete?: never;
@@ -367,7 +467,7 @@ export interface paths {
         };
         /**
          * List History
-         * @description What was done to a plan, newest first.
+         * @description A page of what was done to a plan, newest first: a hundred revisions before a number.
          */
         get: operations["listHistory"];
         put?: never;
@@ -398,6 +498,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/history/{revision}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Revision
+         * @description Give a revision a name, or take it back; the revision stays as it is.
+         */
+        put: operations["nameRevision"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/history/{revision}/restore": {
         parameters: {
             query?: never;
@@ -418,6 +538,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Job Out
+         * @description The job with its history as a zip.
+         */
+        get: operations["takeJobOut"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/loads-csv": {
         parameters: {
             query?: never;
@@ -432,6 +572,26 @@ export interface paths {
          * @description Read a CSV of loads and say of each cell whether it can be taken; stores nothing.
          */
         post: operations["previewLoads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Named
+         * @description Revisions with a name, newest first.
+         */
+        get: operations["listNamed"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -845,6 +1005,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sharing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sharing
+         * @description Whether the network is let in, by which code, and the devices that are.
+         */
+        get: operations["getSharing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sharing/code.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pairing Picture
+         * @description The QR code of one of the addresses, with the code in it.
+         */
+        get: operations["getPairingPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/size": {
         parameters: {
             query?: never;
@@ -1094,6 +1294,24 @@ export interface components {
              * @default 25
              */
             vehicle_a: number;
+        };
+        /**
+         * BackupCard
+         * @description One backup; `problem` says why it cannot be brought back, empty where it can.
+         */
+        BackupCard: {
+            /** Made At */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Plans */
+            plans: number;
+            /** Problem */
+            problem: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Why */
+            why: string;
         };
         /**
          * BankLine
@@ -1788,6 +2006,18 @@ export interface components {
             run: string;
         };
         /**
+         * DeviceCard
+         * @description A device that was let in from the network.
+         */
+        DeviceCard: {
+            /** Device Id */
+            device_id: string;
+            /** Made At */
+            made_at: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Diode
          * @description Lets current through from its way in to its way out only, so that two feeds may share a device.
          */
@@ -2468,13 +2698,15 @@ export interface components {
         };
         /**
          * HistoryLine
-         * @description One revision in the history.
+         * @description One revision in the history; `name` is empty where nobody gave it one.
          */
         HistoryLine: {
             /** Kind */
             kind: string;
             /** Made At */
             made_at: string;
+            /** Name */
+            name: string;
             /** Origin */
             origin: number;
             /** Revision */
@@ -2709,6 +2941,22 @@ export interface components {
              * @description What the printed sleeve says.
              */
             tag: string;
+        };
+        /**
+         * Keeping
+         * @description Where plans are kept, and the backups of them. `read_only` says why nothing can be stored, where it can't.
+         */
+        Keeping: {
+            /** Backups */
+            backups: components["schemas"]["BackupCard"][];
+            /** Folder */
+            folder: string;
+            /** Notes */
+            notes: string[];
+            /** Path */
+            path: string;
+            /** Read Only */
+            read_only: string;
         };
         /**
          * KeyedFeed
@@ -3936,6 +4184,14 @@ export interface components {
             length_m: number | null;
         };
         /**
+         * RevisionName
+         * @description A name for a revision, as "as quoted"; an empty one takes it back.
+         */
+        RevisionName: {
+            /** Name */
+            name: string;
+        };
+        /**
          * RowPreview
          * @description One row as read; `good` rows can be added.
          */
@@ -4384,6 +4640,24 @@ export interface components {
             place?: string | null;
         };
         /**
+         * Sharing
+         * @description Whether devices of the network are let in. Code and devices are told on the host alone.
+         */
+        Sharing: {
+            /** Addresses */
+            addresses: string[];
+            /** At Host */
+            at_host: boolean;
+            /** Code */
+            code: string;
+            /** Devices */
+            devices: components["schemas"]["DeviceCard"][];
+            /** Shared */
+            shared: boolean;
+            /** Warning */
+            warning: string;
+        };
+        /**
          * ShelfCard
          * @description One plan on the shelf.
          */
@@ -4408,6 +4682,8 @@ export interface components {
             plan_id: string;
             /** Practice Label */
             practice_label: string;
+            /** Problem */
+            problem: string;
             /** Revision */
             revision: number;
             /** Run Count */
@@ -5269,6 +5545,66 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    makeBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupCard"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupCard"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listConsumers: {
         parameters: {
             query?: never;
@@ -5390,6 +5726,35 @@ export interface operations {
             };
         };
     };
+    withdrawDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getHealth: {
         parameters: {
             query?: never;
@@ -5406,6 +5771,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringJobIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getKeeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
                 };
             };
             /** @description A problem document */
@@ -5911,7 +6338,9 @@ export interface operations {
     };
     listHistory: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number;
+            };
             header?: never;
             path: {
                 plan_id: string;
@@ -5972,6 +6401,40 @@ export interface operations {
             };
         };
     };
+    nameRevision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     restoreRevision: {
         parameters: {
             query?: never;
@@ -6007,6 +6470,37 @@ export interface operations {
             };
         };
     };
+    takeJobOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     previewLoads: {
         parameters: {
             query?: never;
@@ -6029,6 +6523,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoadsPreview"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listNamed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLine"][];
                 };
             };
             /** @description A problem document */
@@ -6718,6 +7243,64 @@ export interface operations {
                         [key: string]: unknown;
                     };
                 };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSharing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharing"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPairingPicture: {
+        parameters: {
+            query?: {
+                address?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem document */
             default: {

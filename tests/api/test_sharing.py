@@ -1,0 +1,219 @@
+"""Sharing with the network: pairing, tokens, back-off, who counts as the host; certificate; passcodes."""
+
+from __future__ import annotations
+
+import logging
+import ssl
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from lucernis.api.app import create_app
+from lucernis.api.pairing import Guesses, Pairing, new_code, qr_text, shown_code
+from lucernis.errors import LucernisError
+from lucernis.serve import own_addresses, own_certificate, read_passcode, told_addresses
+from lucernis.store.database import Database
+
+HOST = "http://192.168.1.5:8765"
+CODE = "LANTERN7"
+
+
+class Shared:
+    """A shared program with a clock of its own, and clients at other addresses."""
+
+    def __init__(self, folder: Path, *, tls: bool = False) -> None:
+        database = Database(folder / "plans.sqlite3")
+        database.open()
+        self.now = 0.0
+        self.pairing = Pairing(CODE, (HOST,), tls, Guesses(clock=lambda: self.now))
+        self.app = create_app(database, pairing=self.pairing)
+
+    def device(self, address: str = "192.168.1.9", base_url: str = HOST) -> TestClient:
+        return TestClient(self.app, base_url=base_url, client=(address, 50000), follow_redirects=False)
+
+    def host(self) -> TestClient:
+        return TestClient(self.app, base_url="http://127.0.0.1:8765", client=("127.0.0.1", 50001))
+
+
+@pytest.fixture
+def shared(tmp_path: Path) -> Shared:
+    return Shared(tmp_path)
+
+
+def pair(client: TestClient, code: str = CODE, name: str = "Phone in the van") -> int:
+    return client.post("/pair", data={"code": code, "name": name}).status_code
+
+
+def test_a_device_is_let_in_by_the_code_and_stays(shared: Shared) -> None:
+    phone = shared.device()
+    assert phone.get("/api/plans").status_code == 401
+    assert phone.get("/api/plans").json()["type"] == "urn:lucernis:problem:not-paired"
+    assert phone.get("/plan/x/loads").headers["location"] == "/pair"
+    assert pair(phone) == 303
+    assert phone.get("/api/plans").status_code == 200
+    assert shared.device("192.168.1.10").get("/api/plans").status_code == 401
+
+
+@pytest.mark.parametrize("typed", ["LANT-ERN7", "lantern7", " lant ern7 "])
+def test_a_made_code_is_taken_however_it_is_grouped(tmp_path: Path, typed: str) -> None:
+    shared = Shared(tmp_path)
+    shared.pairing.code = "LANTERN7".replace("L", "M")
+    assert pair(shared.device(), typed.upper().replace("L", "M") if "-" in typed else typed.replace("l", "m")) == 303
+
+
+def test_opening_the_link_of_the_picture_pairs_nothing(shared: Shared) -> None:
+    phone = shared.device()
+    page = phone.get("/pair", params={"code": CODE})
+    assert page.status_code == 200
+    assert f'value="{CODE}"' in page.text
+    assert phone.get("/api/plans").status_code == 401
+    assert "<script" not in phone.get("/pair", params={"code": '"><script>'}).text
+
+
+def test_a_token_is_kept_as_its_hash_and_not_shown_to_scripts(shared: Shared, tmp_path: Path) -> None:
+    phone = shared.device()
+    answer = phone.post("/pair", data={"code": CODE, "name": "Phone"})
+    cookie = answer.headers["set-cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=lax" in cookie
+    token = phone.cookies["lucernis_device"]
+    assert len(token) >= 40
+    for path in tmp_path.iterdir():
+        assert token.encode() not in path.read_bytes()
+
+
+def test_with_tls_the_token_travels_by_nothing_else(tmp_path: Path) -> None:
+    phone = Shared(tmp_path, tls=True).device(base_url="https://192.168.1.5:8765")
+    assert "Secure" in phone.post("/pair", data={"code": CODE, "name": "Phone"}).headers["set-cookie"]
+
+
+def test_withdrawn_it_is_out_at_once(shared: Shared) -> None:
+    phone, host = shared.device(), shared.host()
+    pair(phone)
+    device = host.get("/api/sharing").json()["devices"][0]
+    assert device["name"] == "Phone in the van"
+    assert phone.delete(f"/api/devices/{device['device_id']}").status_code == 403, "only the host sends away"
+    assert host.delete(f"/api/devices/{device['device_id']}").status_code == 204
+    assert phone.get("/api/plans").status_code == 401
+    assert host.delete(f"/api/devices/{device['device_id']}").status_code == 404
+
+
+def test_code_and_devices_are_told_on_the_host_alone(shared: Shared) -> None:
+    phone, host = shared.device(), shared.host()
+    pair(phone)
+    told = host.get("/api/sharing").json()
+    assert (told["shared"], told["code"], told["addresses"]) == (True, shown_code(CODE), [HOST])
+    assert "whoever listens" in told["warning"]
+    there = phone.get("/api/sharing").json()
+    assert (there["at_host"], there["code"], there["devices"]) == (False, "", [])
+    assert phone.get("/api/sharing/code.svg").status_code == 403
+    picture = host.get("/api/sharing/code.svg")
+    assert picture.headers["content-type"] == "image/svg+xml"
+    assert picture.text.startswith("<?xml")
+
+
+def test_wrong_codes_wait_longer_and_longer_and_are_logged(shared: Shared, caplog: pytest.LogCaptureFixture) -> None:
+    phone = shared.device()
+    with caplog.at_level(logging.WARNING, logger="lucernis"):
+        assert [pair(phone, "WRONG") for _ in range(3)] == [403] * 3
+        assert pair(phone, "WRONG") == 403
+        assert pair(phone) == 429, "even the right one has to wait now"
+    assert "wrong pairing code from 192.168.1.9 (4 so far)" in caplog.text
+    shared.now += 1.9
+    assert pair(phone) == 429
+    shared.now += 0.2
+    assert pair(phone, "WRONG") == 403
+    shared.now += 3.9
+    assert pair(phone) == 429
+    assert int(phone.post("/pair", data={"code": CODE, "name": "x"}).headers["retry-after"]) >= 0
+    shared.now += 0.2
+    assert pair(phone) == 303
+
+
+def test_guesses_from_many_addresses_wait_as_one(shared: Shared) -> None:
+    answers = [pair(shared.device(f"192.168.1.{at}"), "WRONG") for at in range(20, 60)]
+    assert answers.count(403) == 21
+    assert pair(shared.device("192.168.1.99")) == 429
+
+
+def test_a_long_siege_waits_no_longer_than_a_quarter_of_an_hour() -> None:
+    guesses = Guesses(clock=lambda: 0.0)
+    waits = [guesses.wrong("a")[1] for _ in range(40)]
+    assert waits[:4] == [0.0, 0.0, 0.0, 2.0]
+    assert max(waits) == 900.0
+
+
+def test_a_page_elsewhere_cannot_borrow_the_host(shared: Shared) -> None:
+    """A name that leads to this machine does not make its page the host, and its origin changes nothing."""
+    rebound = TestClient(shared.app, base_url="http://evil.example:8765", client=("127.0.0.1", 50002))
+    assert rebound.get("/api/plans").status_code == 401
+    phone = shared.device()
+    pair(phone)
+    answer = phone.post("/api/plans", json={"name": "x", "practice_set": "small_craft_us"},
+                        headers={"origin": "http://evil.example"})  # fmt: skip
+    assert answer.status_code == 403
+
+
+@pytest.mark.parametrize(("name", "status"), [("", 422), ("   ", 422), ("a\x00b", 422), ("x" * 300, 303)])
+def test_a_device_has_a_name(shared: Shared, name: str, status: int) -> None:
+    assert pair(shared.device(), name=name) == status
+
+
+def test_not_shared_there_is_no_pairing(client: TestClient) -> None:
+    assert client.get("/pair").status_code == 404
+    assert client.get("/api/sharing").json()["shared"] is False
+
+
+def test_answers_to_other_machines_are_compressed(shared: Shared) -> None:
+    phone = shared.device()
+    pair(phone)
+    practice = phone.get("/api/practice")
+    assert practice.headers["content-encoding"] == "gzip"
+    assert "content-encoding" not in shared.host().get("/api/practice").headers
+
+
+@pytest.mark.parametrize(
+    ("text", "good"), [("lantern", True), ("lanter", True), ("lante", False), ("  ", False), ("", False)]
+)
+def test_a_passcode_comes_from_prompt_file_or_environment(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, text: str, good: bool
+) -> None:
+    (tmp_path / "code").write_text(f"{text}\n", encoding="utf-8")
+    monkeypatch.setenv("LUCERNIS_PASSCODE", text)
+    for how in ("prompt", "env", f"file:{tmp_path / 'code'}"):
+        if good:
+            assert read_passcode(how, ask=lambda _: text) == text
+        else:
+            with pytest.raises(LucernisError, match=r"blank|too short"):
+                read_passcode(how, ask=lambda _: text)
+
+
+def test_made_codes_differ_and_are_easy_to_read_out() -> None:
+    codes = {new_code() for _ in range(200)}
+    assert len(codes) == 200
+    assert all(len(one) == 8 and not set(one) & set("ILO01") for one in codes)
+    assert shown_code("ABCDEFGH") == "ABCD-EFGH"
+
+
+def test_the_certificate_is_for_its_addresses_and_made_once(tmp_path: Path) -> None:
+    cert, key, fingerprint = own_certificate(tmp_path, ["192.168.1.5"])
+    assert key.stat().st_mode & 0o077 == 0
+    assert own_certificate(tmp_path, ["192.168.1.5"])[2] == fingerprint
+    assert len(fingerprint.split(":")) == 32
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(cert, key)
+    assert own_certificate(tmp_path, ["192.168.1.6"])[2] != fingerprint, "a new address asks for a new one"
+
+
+def test_what_is_printed_tells_addresses_code_and_whether_it_is_secret() -> None:
+    told = "\n".join(told_addresses(Pairing("ABCDEFGH", (HOST,), tls=False), ""))
+    assert HOST in told
+    assert "ABCD-EFGH" in told
+    assert "whoever listens on this network can read" in told
+    secret = "\n".join(told_addresses(Pairing("ABCDEFGH", (HOST,), tls=True), "AA:BB"))
+    assert "whoever listens" not in secret
+    assert "AA:BB" in secret
+    assert "no network" in told_addresses(Pairing("ABCDEFGH", (), tls=False), "")[0]
+    assert all(not one.startswith("127.") for one in own_addresses())
+    assert "█" in qr_text(HOST)
