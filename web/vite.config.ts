@@ -1,9 +1,30 @@
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { brotliCompressSync, gzipSync } from "node:zlib";
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig, type Plugin } from "vite";
+
+const OUT = "../lucernis/web";
+
+// What is built once is compressed once, as hard as it goes; the server picks what a browser understands.
+function compressed(): Plugin {
+  return {
+    name: "compressed",
+    apply: "build",
+    closeBundle() {
+      const folder = join(import.meta.dirname, OUT, "assets");
+      for (const name of readdirSync(folder).filter((one) => /\.(js|css)$/.test(one))) {
+        const body = readFileSync(join(folder, name));
+        writeFileSync(join(folder, `${name}.br`), brotliCompressSync(body));
+        writeFileSync(join(folder, `${name}.gz`), gzipSync(body, { level: 9 }));
+      }
+    },
+  };
+}
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
-  build: { outDir: "../lucernis/web", emptyOutDir: true, chunkSizeWarningLimit: 900, assetsInlineLimit: 0 },
+  plugins: [react(), tailwindcss(), compressed()],
+  build: { target: "es2023", outDir: OUT, emptyOutDir: true, chunkSizeWarningLimit: 900, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
 });

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import mimetypes
+import re
 from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
 from fastapi.openapi.utils import get_openapi
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import FileResponse, Response
@@ -32,11 +35,23 @@ WEB = Path(__file__).resolve().parent.parent / "web"
 
 
 class _Assets(StaticFiles):
-    """Built files; a name has the hash of what is in it, so that a browser need not ask again."""
+    """Built files, compressed when they were built; a name has the hash of what is in it, so that a browser need not
+    ask again."""
 
-    def file_response(self, *args: Any, **kwargs: Any) -> Response:
-        answer = super().file_response(*args, **kwargs)
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """A file, in the smallest form the browser understands."""
+        accepted = Headers(scope=scope).get("accept-encoding", "")
+        for name, ending in (("br", ".br"), ("gzip", ".gz")):
+            full, stat = self.lookup_path(path + ending)
+            if stat is not None and re.search(rf"(^|[ ,]){name}($|[ ,;])", accepted):
+                kind = mimetypes.guess_type(path)[0] or "application/octet-stream"
+                answer: Response = FileResponse(full, stat_result=stat, media_type=kind)
+                answer.headers["content-encoding"] = name
+                break
+        else:
+            answer = await super().get_response(path, scope)
         answer.headers["cache-control"] = "public, max-age=31536000, immutable"
+        answer.headers["vary"] = "accept-encoding"
         return answer
 
 
@@ -48,7 +63,8 @@ class _Far:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through."""
-        far = scope["type"] == "http" and not scope.get("state", {}).get("at_host", True)
+        near = scope.get("state", {}).get("at_host", True) or scope.get("path", "").startswith("/assets")
+        far = scope["type"] == "http" and not near
         await (self._far if far else self._near)(scope, receive, send)
 
 
@@ -102,7 +118,7 @@ def create_app(database: Database, *, pairing: Pairing | None = None, web: Path 
 
     app.openapi = openapi  # type: ignore[method-assign]
     if (web / "index.html").is_file():
-        app.mount("/assets", GZipMiddleware(_Assets(directory=web / "assets"), minimum_size=500), name="assets")
+        app.mount("/assets", _Assets(directory=web / "assets"), name="assets")
 
         @app.get("/{path:path}", include_in_schema=False)
         def page(path: str) -> Response:

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable
 
 from lucernis.core.report import Report
 from lucernis.plan.model import Load, Plan
 
-_STARTERS = ("=", "+", "-", "@", "\t", "\r")
+# At the start of a cell, or after what another spreadsheet takes for the end of one.
+_STARTS = re.compile(r"(^|[,;|\t\r\n])([\s\"']*)(?=[=+\-@\t\r])")
 
 
 def safe_cell(value: object) -> object:
-    """A text that starts like a formula gets a leading apostrophe; numbers stay numbers."""
-    if isinstance(value, str) and value.startswith(_STARTERS):
-        return f"'{value}"
+    """A text that starts like a formula gets an apostrophe, and so does what comes after a separator in it: a program
+    that cuts at semicolons or tabs sees a cell there. Numbers stay numbers."""
+    if isinstance(value, str):
+        return _STARTS.sub(lambda found: f"{found[1]}'{found[2]}", value)
     return "" if value is None else value
 
 

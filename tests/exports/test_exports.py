@@ -34,6 +34,23 @@ def test_safe_cell_defuses_formulas(text: str) -> None:
     assert safe_cell(text) == f"'{text}"
 
 
+@pytest.mark.parametrize(
+    ("text", "safe"),
+    [
+        ("a;=1+1", "a;'=1+1"),
+        ("a; -2+3", "a;' -2+3"),
+        ("a\t@x", "a\t'@x"),
+        ("a|+1", "a|'+1"),
+        ("a\n=x\n-y", "a\n'=x\n'-y"),
+        (' "=1', "' \"=1"),
+        ("a - b; c = d", "a - b; c = d"),
+        ("10-15 A; 12 V", "10-15 A; 12 V"),
+    ],
+)
+def test_what_another_program_takes_for_a_cell_starts_no_formula(text: str, safe: str) -> None:
+    assert safe_cell(text) == safe
+
+
 def test_safe_cell_leaves_numbers_and_plain_text() -> None:
     assert [safe_cell(one) for one in (-2.5, "Lamp", None, 0)] == [-2.5, "Lamp", "", 0]
 

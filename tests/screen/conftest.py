@@ -97,6 +97,8 @@ def job(quiet: Page, base: str) -> Callable[[str, str], Page]:
         plan_id = next(card["plan_id"] for card in cards if card["name"] == name)
         quiet.goto(f"{base}/plan/{plan_id}/{view}")
         quiet.get_by_role("navigation", name="Order of work").wait_for()
+        # A view's own script arrives when it is first opened.
+        quiet.get_by_text("Opening", exact=True).first.wait_for(state="detached")
         return quiet
 
     return open_job

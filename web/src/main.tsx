@@ -1,12 +1,11 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { Toaster } from "sonner";
 import { App } from "./App";
-import { TipProvider } from "./parts/Tip";
 import "./app.css";
 
+const Toaster = lazy(() => import("sonner").then((made) => ({ default: made.Toaster })));
 const cache = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } } });
 const root = document.getElementById("root");
 if (root === null) throw new Error("no root element");
@@ -14,11 +13,11 @@ createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={cache}>
       <BrowserRouter>
-        <TipProvider delayDuration={300}>
-          <App />
-        </TipProvider>
+        <App />
       </BrowserRouter>
-      <Toaster position="top-center" duration={6000} closeButton />
+      <Suspense fallback={null}>
+        <Toaster position="top-center" duration={6000} closeButton />
+      </Suspense>
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -17,6 +17,8 @@ export const planQuery = (planId: string) =>
     queryFn: () => answered(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
   });
 
+export const keepingQuery = queryOptions({ queryKey: ["keeping"], queryFn: () => answered(client.GET("/api/keeping")) });
+
 export const practiceQuery = queryOptions({
   queryKey: ["practice"],
   queryFn: () => answered(client.GET("/api/practice")),
@@ -140,7 +142,8 @@ async function delivered(planId: string, { change, base, key }: Composed): Promi
     try {
       return await send(planId, since(planId, base), change, key);
     } catch (error) {
-      if (!(error instanceof ProblemError) || error.problem.status !== 0) throw error;
+      // A full disk is no answer to the edit: it waits until there is room.
+      if (!(error instanceof ProblemError) || ![0, 507].includes(error.problem.status)) throw error;
       away.tell(planId, true);
       await new Promise((resolve) => setTimeout(resolve, wait));
     }

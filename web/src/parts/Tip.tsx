@@ -2,10 +2,9 @@
 import { Tooltip } from "radix-ui";
 import type { ReactNode } from "react";
 
-export const TipProvider = Tooltip.Provider;
-
 export function Tip({ text, children }: { text: string; children: ReactNode }) {
   return (
+    <Tooltip.Provider delayDuration={300}>
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Tooltip.Portal>
@@ -14,5 +13,6 @@ export function Tip({ text, children }: { text: string; children: ReactNode }) {
         </Tooltip.Content>
       </Tooltip.Portal>
     </Tooltip.Root>
+    </Tooltip.Provider>
   );
 }

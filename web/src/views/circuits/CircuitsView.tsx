@@ -1,5 +1,6 @@
 // Everything about the circuit as it is wired: runs, map, states, shorts, parts. The sheet of a run or a part opens over
 // any of them.
+import { Suspense } from "react";
 import { Outlet, useSearchParams } from "react-router";
 import { usePlan } from "../../parts/plan";
 import { Side } from "../../parts/Side";
@@ -33,7 +34,9 @@ export function CircuitsView() {
   return (
     <section aria-labelledby="circuits-title">
       <Tabs title="Circuits" id="circuits-title" base="circuits" label="Views of the circuit" tabs={TABS}>
-        <Outlet />
+        <Suspense fallback={<p className="text-soft">Opening</p>}>
+          <Outlet />
+        </Suspense>
       </Tabs>
       <Side
         wide

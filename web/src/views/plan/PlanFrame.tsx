@@ -1,6 +1,6 @@
 // The frame around every view of a plan: order of work at the left, state switch on top, meter strip at the foot.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { Suspense, useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
@@ -172,7 +172,9 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         <Rail />
         <div className="flex min-h-0 min-w-0">
           <main className="@container relative min-w-0 grow overflow-auto p-3 md:p-4" id="work">
-            <Outlet />
+            <Suspense fallback={<p className="text-soft">Opening</p>}>
+              <Outlet />
+            </Suspense>
           </main>
           {/* Sheets stand beside the work where there is room, so that they never cover what they were opened from. */}
           <div ref={setSheetPlace} className="max-w-[45%] shrink-0" />

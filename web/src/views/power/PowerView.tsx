@@ -1,6 +1,7 @@
 // Power: will it last, will it refill, does every limit hold? The answer stands on top; the tabs say why.
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { Suspense } from "react";
 import { Outlet } from "react-router";
 import { daysQuery } from "../../api/plans";
 import { Figure } from "../../parts/Figure";
@@ -60,7 +61,9 @@ export function PowerView() {
   return (
     <section aria-labelledby="power-title">
       <Tabs title="Power" id="power-title" base="power" label="Views of the power" tabs={TABS} above={<Answers />}>
-        <Outlet />
+        <Suspense fallback={<p className="text-soft">Opening</p>}>
+          <Outlet />
+        </Suspense>
       </Tabs>
     </section>
   );

@@ -1,24 +1,17 @@
 // The shelf of jobs: open one, begin one, bring one in, take one off.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Archive, ArchiveRestore, FileUp, Moon, Plus, Sun } from "lucide-react";
-import { useRef, useState } from "react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { toast } from "sonner";
-import { answered, client, ProblemError, type Schemas } from "../../api/client";
-import { practiceQuery, shelfQuery } from "../../api/plans";
-import { Ask } from "../../parts/Ask";
+import { answered, client, type Schemas } from "../../api/client";
+import { keepingQuery, shelfQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { chargeADay, date } from "../../parts/format";
-import { Choice } from "../../parts/Labelled";
-import { Tip } from "../../parts/Tip";
 import { Verdict } from "../../parts/Verdict";
-import { BODIES, type Body } from "../../parts/bodies";
+import { explain } from "./explain";
 
-function explain(error: unknown) {
-  const problem = error instanceof ProblemError ? error.problem : null;
-  const fields = (problem?.errors ?? []).slice(0, 4).map((one) => `${one.pointer} ${one.detail}`).join(" · ");
-  toast.error(problem?.title ?? "Not done", { description: fields || (problem?.detail ?? String(error)), duration: 15000 });
-}
+// Questions and lists are half of all script: they come when somebody begins a job.
+const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
 
 function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolean }) {
   const cache = useQueryClient();
@@ -32,6 +25,18 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
     onSuccess: () => void cache.invalidateQueries({ queryKey: ["shelf"] }),
     onError: explain,
   });
+  if (card.problem)
+    return (
+      <li className="flex flex-col border border-line border-t-4 border-t-stop bg-sheet p-4">
+        <h2 className="text-xl font-bold">{card.name}</h2>
+        <p role="alert" className="mt-2">This job cannot be read: {card.problem}. The others are not concerned.</p>
+        <p className="mt-2">
+          <Link to="/keeping" className="underline">
+            Bring back a backup
+          </Link>
+        </p>
+      </li>
+    );
   const clean = card.open_stop === 0 && card.open_fix === 0;
   return (
     <li className="flex flex-col border border-line border-t-4 border-t-copper bg-sheet">
@@ -55,11 +60,10 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
         <span className="grow">
           {card.practice_label} · {date(card.made_at)}
         </span>
-        <Tip text={archived ? "Put back" : "Archive"}>
-          <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
+        <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
           {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
+          {archived ? "Put back" : "Archive"}
         </Button>
-        </Tip>
       </div>
     </li>
   );
@@ -68,25 +72,25 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
 export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
   const [archived, setArchived] = useState(false);
   const { data, error, isPending } = useQuery(shelfQuery(archived));
-  const practice = useQuery(practiceQuery);
+  const keeping = useQuery(keepingQuery);
   const navigate = useNavigate();
   const cache = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
   const [asking, setAsking] = useState(false);
-  const [name, setName] = useState("");
-  const [set, setSet] = useState("metric_caravan");
-  const [body, setBody] = useState<Body>("steel");
   const arrive = (envelope: Schemas["PlanEnvelope"]) => {
     void cache.invalidateQueries({ queryKey: ["shelf"] });
     void navigate(`/plan/${envelope.plan_id}/loads`);
   };
-  const begin = useMutation({
-    mutationFn: () => answered(client.POST("/api/plans", { body: { name: name.trim(), practice_set: set, body } })),
-    onSuccess: arrive,
-    onError: explain,
-  });
   const bring = useMutation({
     mutationFn: async (file: File) => {
+      if (file.name.toLowerCase().endsWith(".zip"))
+        return answered(
+          client.POST("/api/jobs", {
+            body: file as unknown as string,
+            bodySerializer: (body) => body as unknown as Blob,
+            headers: { "content-type": "application/octet-stream" },
+          }),
+        );
       let document: Record<string, unknown>;
       try {
         document = JSON.parse(await file.text()) as Record<string, unknown>;
@@ -108,13 +112,16 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           Library of parts
         </Link>
+        <Link to="/keeping" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+          Backups and devices
+        </Link>
         <Button onClick={() => chooser.current?.click()}>
-          <FileUp size={18} /> Bring in a plan
+          <FileUp size={18} /> Bring in a job
         </Button>
         <input
           ref={chooser}
           type="file"
-          accept=".json,application/json"
+          accept=".json,.zip,application/json,application/zip"
           className="sr-only"
           aria-label="Plan file"
           tabIndex={-1}
@@ -133,6 +140,14 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
       </header>
       <main>
         {error && <p role="alert" className="border-l-4 border-stop bg-stop-wash p-3">{error.message}</p>}
+        {(keeping.data?.notes ?? []).concat(keeping.data?.read_only ? [keeping.data.read_only] : []).map((note) => (
+          <p key={note} role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-3">
+            {note}.{" "}
+            <Link to="/keeping" className="underline">
+              Backups and devices
+            </Link>
+          </p>
+        ))}
         {isPending && !error && <p>Reading the shelf</p>}
         {data?.length === 0 && (
           <p className="border border-dashed border-line bg-sheet p-8 text-center">
@@ -145,15 +160,11 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
           ))}
         </ul>
       </main>
-      <Ask open={asking} title="New job" about="It begins with a battery, a main fuse and one fuse block." yes="Begin" disabled={name.trim() === ""} onYes={() => begin.mutate()} onClose={() => setAsking(false)}>
-        <label className="block">
-          <span className="mb-1 block text-sm font-semibold">Name of the job</span>
-          <input className="field" autoFocus maxLength={80} value={name} onChange={(event) => setName(event.target.value)} />
-        </label>
-        <Choice label="Body" value={body} options={BODIES} onChange={(value) => setBody(value as Body)} />
-        <Choice label="Practice set" value={set} options={(practice.data?.sets ?? []).map((one) => [one.name, one.label] as const)} onChange={setSet} />
-        <p className="text-sm text-soft">{practice.data?.sets.find((one) => one.name === set)?.about}</p>
-      </Ask>
+      {asking && (
+        <Suspense fallback={null}>
+          <NewJob onMade={arrive} onClose={() => setAsking(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }
