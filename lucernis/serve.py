@@ -43,16 +43,12 @@ class ServeOptions:
 
 
 def own_addresses() -> list[str]:
-    """Addresses of this machine on its networks, IPv4 first."""
+    """Addresses of this machine on its networks, as a person can type them: those of IPv4."""
     found: list[str] = []
-    for family, far in ((socket.AF_INET, "192.0.2.1"), (socket.AF_INET6, "2001:db8::1")):
-        try:
-            # Nothing is sent: the system only tells from which address it would be.
-            with socket.socket(family, socket.SOCK_DGRAM) as probe:
-                probe.connect((far, 9))
-                found.append(str(probe.getsockname()[0]))
-        except OSError:
-            continue
+    # Nothing is sent: the system only tells from which address it would be. Without a network it says so.
+    with contextlib.suppress(OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        probe.connect(("192.0.2.1", 9))
+        found.append(str(probe.getsockname()[0]))
     with contextlib.suppress(OSError):
         found += [str(one[4][0]) for one in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
     return [one for one in dict.fromkeys(found) if not ipaddress.ip_address(one).is_loopback]
@@ -205,7 +201,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
         addresses = own_addresses()
         if options.tls:
             cert, key, fingerprint = own_certificate(options.data.parent, addresses)
-        shown = tuple(f"{scheme}://{f'[{one}]' if ':' in one else one}:{options.port}" for one in addresses)
+        shown = tuple(f"{scheme}://{one}:{options.port}" for one in addresses)
         pairing = Pairing(code, shown, options.tls)
     app = create_app(database, pairing=pairing)
     # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.

@@ -123,6 +123,10 @@ export function figure(value: number | string | null | undefined, unit: string):
   return unit ? `${shown} ${unit}` : shown;
 }
 
+export function day(stamp: string): string {
+  return new Date(stamp).toLocaleDateString(undefined, { dateStyle: "medium" });
+}
+
 export function date(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
 }

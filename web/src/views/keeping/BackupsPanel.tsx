@@ -79,11 +79,11 @@ export function BackupsPanel() {
         <WideTable heads={headsOf("Made", "Why", "Holds", "Size", "Bring back")} label="Backups">
           {backups.map((one) => (
             <tr key={one.name} className="border-t border-line">
-              <td>{date(one.made_at)}</td>
-              <td>{WHY[one.why] ?? one.why}</td>
-              <td>{one.problem ? <span className="text-stop">not sound: {one.problem}</span> : jobs(one.plans)}</td>
-              <td>{size(one.size_bytes)}</td>
-              <td>
+              <td className="px-1.5 py-1">{date(one.made_at)}</td>
+              <td className="px-1.5 py-1">{WHY[one.why] ?? one.why}</td>
+              <td className="px-1.5 py-1">{one.problem ? <span className="text-stop">not sound: {one.problem}</span> : jobs(one.plans)}</td>
+              <td className="px-1.5 py-1">{size(one.size_bytes)}</td>
+              <td className="px-1.5 py-1">
                 <Button disabled={Boolean(one.problem) || restore.isPending} aria-label={`Bring back the backup of ${date(one.made_at)}`} onClick={() => setAsked(one)}>
                   Bring back
                 </Button>

@@ -6,7 +6,7 @@ import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../../api/client";
 import { keepingQuery, shelfQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
-import { chargeADay, date } from "../../parts/format";
+import { chargeADay, day } from "../../parts/format";
 import { Verdict } from "../../parts/Verdict";
 import { explain } from "./explain";
 
@@ -58,7 +58,7 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
       </Link>
       <div className="flex items-center gap-2 border-t border-line pl-4 text-sm text-soft">
         <span className="grow">
-          {card.practice_label} · {date(card.made_at)}
+          {card.practice_label} · {day(card.made_at)}
         </span>
         <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
           {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
