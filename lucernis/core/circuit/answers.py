@@ -7,13 +7,13 @@ only the factors are kept.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dgetrf, dgetrs
-from scipy.sparse import csc_matrix, csr_matrix
-from scipy.sparse.linalg import splu
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -28,20 +28,17 @@ class Factored(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class _Dense:
-    """A small matrix, factored. Sparse book-keeping costs more than it saves here."""
+    """A small matrix. Sparse book-keeping costs more than it saves here, and so does keeping the factors."""
 
-    factors: Floats
-    pivots: NDArray[np.int32]
+    matrix: Floats
 
     def solve(self, right: Floats, /) -> Floats:
-        """Voltages for a vector of currents."""
-        # LAPACK itself: the friendlier wrappers take longer to check their input than it takes to solve.
-        found: Floats = dgetrs(self.factors, self.pivots, right)[0]
-        return found
+        """Voltages for a vector of currents, or for each column of several."""
+        return np.linalg.solve(self.matrix, right).astype(np.float64, copy=False)
 
 
 class _Nothing:
-    """No node but references: there is nothing to solve, and LAPACK takes no empty matrix."""
+    """No node but references: there is nothing to solve."""
 
     def solve(self, right: Floats, /) -> Floats:
         """Nothing."""
@@ -56,8 +53,11 @@ def factor_nodes(at: Ints, size: int, rows: Ints, cols: Ints, values: Floats) ->
         return _Nothing()
     if size <= DENSE_NODES:
         flat = np.bincount(row[inside] * size + col[inside], weights=values[inside], minlength=size * size)
-        factors, pivots, _ = dgetrf(flat.reshape(size, size))
-        return _Dense(factors, pivots)
+        return _Dense(flat.astype(np.float64, copy=False).reshape(size, size))
+    # Late, because most plans are small and never need it.
+    from scipy.sparse import csc_matrix
+    from scipy.sparse.linalg import splu
+
     matrix = csc_matrix((values[inside], (row[inside], col[inside])), shape=(size, size))
     return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
 
@@ -122,12 +122,21 @@ class Ports:
         rows, number = np.concatenate([at[pos], at[neg]]), np.arange(len(pos))
         signs, columns = np.repeat([1.0, -1.0], len(pos)), np.concatenate([number, number])
         inside = rows >= 0
-        into = csr_matrix((signs[inside], (rows[inside], columns[inside])), shape=(size, len(pos)))
-        self._few: Floats | None = into.toarray(order="F") if size <= DENSE_NODES else None
-        self._many = (into, into if self._few is not None else csr_matrix(into.T))
+        rows, columns, signs = rows[inside], columns[inside], signs[inside]
+        self._few: Floats | None = None
+        self._many: tuple[csr_matrix, csr_matrix] | None = None
+        if size <= DENSE_NODES:
+            self._few = np.zeros((size, len(pos)))
+            np.add.at(self._few, (rows, columns), signs)
+        else:
+            from scipy.sparse import csr_matrix
+
+            into = csr_matrix((signs, (rows, columns)), shape=(size, len(pos)))
+            self._many = (into, csr_matrix(into.T))
 
     def answer(self, factored: Factored) -> Answer:
         """What a factored matrix answers at these ports."""
-        if self._few is not None:
-            return _AtFew(factored, self._few, self._few.T @ factored.solve(self._few))
-        return _AtAll(factored, *self._many)
+        if self._many is not None:
+            return _AtAll(factored, *self._many)
+        few = self._few if self._few is not None else np.zeros((0, 0))
+        return _AtFew(factored, few, few.T @ factored.solve(few))

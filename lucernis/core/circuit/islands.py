@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 Ints = NDArray[np.int64]
 # Up to so many nodes making a sparse matrix takes longer than walking through them.
@@ -28,6 +26,10 @@ def islands(node_count: int, a: Ints, b: Ints) -> tuple[int, Ints]:
         How many islands there are, and the number of each node's, counted by their first nodes.
     """
     if node_count > _FEW:
+        # Late, because most plans are small and never need it.
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
         graph = coo_matrix((np.ones(len(a)), (a, b)), shape=(node_count, node_count))
         count, found = connected_components(graph, directed=False)
         return int(count), found.astype(np.int64)

@@ -121,16 +121,23 @@ def clear_climate(energy: Energy, days: int, step_h: float, *, first_day: int | 
     per_day = round(24 / step_h)
     ghi = np.zeros(days * per_day)
     where: list[str] = []
+    # Which days belong to which stop: each stop's sky is asked for in one piece, from its first day to its last.
+    stays: dict[int, list[tuple[int, int]]] = {}
     day = 0
     while day < days and energy.stops:
-        for stop in energy.stops:
+        for number, stop in enumerate(energy.stops):
             stay = min(stop.days, days - day)
             if stay <= 0:
                 break
-            piece = clear_ghi_w_per_m2(stop, begin + day, stay, step_h) * (1 - stop.shade_frac)
-            ghi[day * per_day : (day + stay) * per_day] = piece
+            stays.setdefault(number, []).append((day, day + stay))
             where += [stop.name] * stay
             day += stay
+    for number, pieces in stays.items():
+        stop, first, last = energy.stops[number], pieces[0][0], pieces[-1][1]
+        sky = clear_ghi_w_per_m2(stop, begin + first, last - first, step_h) * (1 - stop.shade_frac)
+        for start, end in pieces:
+            here = slice(start * per_day, end * per_day)
+            ghi[here] = sky[(start - first) * per_day : (end - first) * per_day]
     clock = (np.arange(days * per_day) + 0.5) * step_h % 24
     air = energy.outside_c - _SWING_K + _SWING_K * np.cos((clock - 15) / 24 * 2 * math.pi)
     note = "no stop named: no sun" if not energy.stops else "clear sky by pvlib"

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.returns import Returns
@@ -59,10 +58,8 @@ class Ways:
                 here = below[here].finish.part
             signed.append(np.vstack([*legs, np.array(links, dtype=float).reshape(-1, 2)]))
         flat = np.vstack([nothing, *signed])
-        ends = np.cumsum([0, *map(len, signed)])
-        self._matrix = csr_matrix(
-            (flat[:, 1], flat[:, 0].astype(np.int32), ends), shape=(len(self.points), 2 * len(plan.runs))
-        )
+        self._columns, self._signs = flat[:, 0].astype(np.int64), flat[:, 1]
+        self._rows = np.repeat(np.arange(len(signed)), [len(one) for one in signed])
 
     def back(self, name: str) -> tuple[tuple[str, int], ...]:
         """Runs whose negative leg brings current home from a point, with the direction in which each counts."""
@@ -70,8 +67,9 @@ class Ways:
 
     def pieces(self, name: str) -> list[tuple[int, int, float]]:
         """The legs of a way: number of the run, 0 for its positive and 1 for its negative, and the direction."""
-        row = self._matrix[[self.index[name]]]
-        return [(at // 2, at % 2, sign) for at, sign in zip(row.indices.tolist(), row.data.tolist(), strict=True)]
+        own = self._rows == self.index[name]
+        legs = zip(self._columns[own].tolist(), self._signs[own].tolist(), strict=True)
+        return [(at // 2, at % 2, sign) for at, sign in legs]
 
     def along(self, leg_v: Floats) -> Floats:
         """Volts lost along the legs of each way, or any part of them.
@@ -86,5 +84,8 @@ class Ways:
         ndarray
             Shape (n_points,). [V]
         """
-        found: Floats = np.asarray(self._matrix @ leg_v)
+        lost_v = self._signs * leg_v[self._columns]
+        found: Floats = np.bincount(self._rows, weights=lost_v, minlength=len(self.points)).astype(
+            np.float64, copy=False
+        )
         return found
