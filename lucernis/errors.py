@@ -9,6 +9,7 @@
     ├── NotFound            no such plan or revision
     ├── StaleRevision       somebody else edited first
     ├── TooLarge            more bytes than the door takes
+    ├── TooMuch             a plan that could not be computed in reasonable time
     ├── PlanDamaged         one stored plan or revision reads otherwise than it was stored
     ├── StoreFull           the disk takes nothing more
     ├── StoreReadOnly       the data file may not be written
@@ -80,6 +81,10 @@ class StaleRevision(LucernisError):
 
 class TooLarge(LucernisError):
     """More bytes than the door takes."""
+
+
+class TooMuch(LucernisError):
+    """A plan that could not be computed in reasonable time."""
 
 
 class PlanDamaged(LucernisError):

@@ -16,6 +16,7 @@ from pydantic import TypeAdapter
 
 from lucernis import __version__
 from lucernis.api.shapes import ShelfCard
+from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Report
 from lucernis.errors import BadDocument, LucernisError, PlanDamaged
@@ -64,7 +65,14 @@ def program() -> str:
 
 def report_of(plan: Plan) -> Report:
     """What is told of a plan with every answer. A figure's working is asked for when it is opened: with every edit it
-    would be most of the answer."""
+    would be most of the answer.
+
+    Raises
+    ------
+    TooMuch
+        If it could not be computed in reasonable time.
+    """
+    check_effort(plan)
     return evaluate(plan, with_working=False)
 
 

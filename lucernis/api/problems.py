@@ -24,6 +24,7 @@ from lucernis.errors import (
     StoreFull,
     StoreReadOnly,
     TooLarge,
+    TooMuch,
     UnknownRow,
 )
 
@@ -35,6 +36,7 @@ TABLE: dict[type[LucernisError], tuple[int, str, str]] = {
     NotFound: (404, "not-found", "Not found"),
     StaleRevision: (412, "stale-revision", "Somebody edited first"),
     TooLarge: (413, "too-large", "Too large"),
+    TooMuch: (422, "too-much", "Too much to compute"),
     BadDocument: (422, "bad-document", "Not a valid plan"),
     OutOfRange: (422, "out-of-range", "Out of range"),
     UnknownRow: (422, "unknown-row", "Not in the table"),

@@ -1,0 +1,52 @@
+"""Plans that could not be computed in reasonable time are refused by their shape, before they are tried."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from bench.plans import made_plan
+from bench.shapes import bank_plan, chain_plan, ring_plan
+from lucernis.api.app import create_app
+from lucernis.core.circuit.topology import trace
+from lucernis.core.evaluation.effort import check_effort, longest_chain
+from lucernis.demo import JOBS, demo_plan
+from lucernis.errors import TooMuch
+from lucernis.plan.document import plan_document
+from lucernis.plan.model import Plan
+from lucernis.store.database import Database
+
+
+@pytest.mark.parametrize(
+    ("plan", "told"),
+    [
+        (chain_plan(4500), "4500 runs one behind the other"),
+        (bank_plan(2000, 60), "59 more ways to feed"),
+    ],
+    ids=["chain", "bank"],
+)
+def test_what_would_hold_up_everybody_is_named(plan: Plan, told: str) -> None:
+    with pytest.raises(TooMuch, match=told):
+        check_effort(plan)
+
+
+@pytest.mark.parametrize(
+    "plan", [chain_plan(1000), made_plan(4600), bank_plan(500, 40), ring_plan(500), *map(demo_plan, JOBS)]
+)
+def test_what_takes_seconds_is_not_refused(plan: Plan) -> None:
+    check_effort(plan)
+
+
+def test_the_chain_is_counted() -> None:
+    assert longest_chain(trace(chain_plan(37))) == 37
+    assert longest_chain(trace(bank_plan(40))) == 5
+
+
+def test_refused_it_is_not_stored(tmp_path: object) -> None:
+    database = Database(tmp_path / "plans.sqlite3")  # type: ignore[operator]
+    database.open()
+    with TestClient(create_app(database), base_url="http://127.0.0.1:8765") as client:
+        answer = client.post("/api/plans/import", json=plan_document(chain_plan(4500), full=False))
+        assert answer.status_code == 422
+        assert "one behind the other" in answer.json()["detail"]
+        assert client.get("/api/plans").json() == []
