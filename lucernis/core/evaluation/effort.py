@@ -41,7 +41,7 @@ def check_effort(plan: Plan) -> None:
     if runs <= _SMALL:
         return
     topology = trace(plan)
-    chain, ways = longest_chain(topology), len(strings_of(plan)) - 1 + len(topology.closing)
+    chain, ways = longest_chain(topology), max(len(strings_of(plan)) - 1, len(topology.closing))
     costs = {
         f"{runs} runs": runs * _A_RUN_S,
         f"{chain} runs one behind the other in a chain": chain**2 * _A_CHAIN_S,
