@@ -18,6 +18,7 @@ import uvicorn
 
 from lucernis import __version__
 from lucernis.api.app import create_app
+from lucernis.api.heavy import Heavy
 from lucernis.api.pairing import LEAST_CODE, PLAIN_WORDS, Pairing, new_code, pair_url, qr_text, shown_code
 from lucernis.demo import load_demo, load_demo_prices
 from lucernis.errors import LucernisError
@@ -203,7 +204,8 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
             cert, key, fingerprint = own_certificate(options.data.parent, addresses)
         shown = tuple(f"{scheme}://{one}:{options.port}" for one in addresses)
         pairing = Pairing(code, shown, options.tls)
-    app = create_app(database, pairing=pairing)
+    heavy = Heavy(apart=True)
+    app = create_app(database, pairing=pairing, heavy=heavy)
     # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
     gc.collect()
     gc.freeze()
@@ -213,6 +215,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
         say("\n".join(told_addresses(pairing, fingerprint)))
     keeper = Keeper(backups, say)
     keeper.start()
+    heavy.start()
     try:
         uvicorn.run(
             app,
@@ -226,6 +229,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
         )
     finally:
         keeper.stop()
+        heavy.stop()
         # From now on the file may be copied by itself.
         database.close()
     return 0

@@ -20,6 +20,7 @@ from lucernis import __version__
 from lucernis.api import consumers, downloads, keeping, parts, pictures, plans, power, stateless, workshop
 from lucernis.api.answers import Answers
 from lucernis.api.door import Door, DoorRules
+from lucernis.api.heavy import Heavy
 from lucernis.api.pairing import Pairing
 from lucernis.api.pairing import router as router_of_pairing
 from lucernis.api.problems import install_problems, problem_openapi
@@ -68,7 +69,9 @@ class _Far:
         await (self._far if far else self._near)(scope, receive, send)
 
 
-def create_app(database: Database, *, pairing: Pairing | None = None, web: Path = WEB) -> FastAPI:
+def create_app(
+    database: Database, *, pairing: Pairing | None = None, heavy: Heavy | None = None, web: Path = WEB
+) -> FastAPI:
     """The application over an opened database.
 
     Parameters
@@ -77,6 +80,8 @@ def create_app(database: Database, *, pairing: Pairing | None = None, web: Path 
         Already opened, its schema up to date.
     pairing : Pairing, optional
         How devices of the network are let in; without it this machine alone may talk to it.
+    heavy : Heavy, optional
+        Who does heavy work; this process itself by default.
     web : Path
         Folder of the built pages.
 
@@ -89,7 +94,7 @@ def create_app(database: Database, *, pairing: Pairing | None = None, web: Path 
     app = FastAPI(title="Lucernis", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.database, app.state.backups = database, Backups(database)
     app.state.plans = PlanStore(database)
-    app.state.answers = Answers()
+    app.state.answers, app.state.heavy = Answers(), heavy or Heavy(apart=False)
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
     devices = app.state.devices = DeviceStore(database)

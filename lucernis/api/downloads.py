@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from lucernis.api.answers import answers_of, store_of
+from lucernis.api.heavy import done
 from lucernis.errors import NotFound
 from lucernis.exports.files import FILES, make_file
 from lucernis.exports.paper import PaperSize
@@ -15,7 +18,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}/files", tags=["files"])
 
 
 @router.get("/{name}", operation_id="downloadFile", response_class=Response)
-def download_file(
+async def download_file(
     request: Request,
     plan_id: str,
     name: str,
@@ -26,11 +29,19 @@ def download_file(
     """The plan, a table, a paper or a netlist."""
     if name not in FILES:
         raise NotFound(f"no file {name!r}", field="name", value=name, allowed=", ".join(FILES))
-    stored = store_of(request).get(plan_id)
-    plan = answers_of(request).plan(stored)
-    body = make_file(
-        name, plan, revision=stored.revision, date=stored.made_at[:10], paper=paper, state=state, subject=subject
+    stored = await run_in_threadpool(store_of(request).get, plan_id)
+    plan = await run_in_threadpool(answers_of(request).plan, stored)
+    made = partial(
+        make_file,
+        name,
+        plan,
+        revision=stored.revision,
+        date=stored.made_at[:10],
+        paper=paper,
+        state=state,
+        subject=subject,
     )
+    body = await done(request, made)
     kind = FILES[name]
     shown = "inline" if kind.inline else "attachment"
     headers = {"content-disposition": f'{shown}; filename="{kind.file_name(plan)}"'}

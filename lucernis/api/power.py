@@ -10,9 +10,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import StreamingResponse
 
 from lucernis.api.answers import envelope, plan_of, store_of
+from lucernis.api.heavy import done
 from lucernis.api.plans import IfMatch, current_of, head_of
 from lucernis.api.shapes import ENVELOPE_ANSWER
 from lucernis.api.workshop import prices_of, weather_named
@@ -27,6 +29,8 @@ from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.sizing.choice import size_plan
 from lucernis.errors import EditRefused
 from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
+from lucernis.store.revisions import StoredPlan
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["power"])
 
@@ -129,17 +133,21 @@ def get_year(request: Request, plan_id: str) -> Response:
 
 
 @router.post("/propose", operation_id="proposeSystem")
-def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> Proposal:
+async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> Proposal:
     """A whole system by wishes: every step with its reason. Stores nothing."""
-    return propose(plan_of(request, plan_id), wanted.wishes, wanted.steps)[1]
+    plan = await run_in_threadpool(plan_of, request, plan_id)
+    return (await done(request, propose, plan, wanted.wishes, wanted.steps))[1]
 
 
 @router.post("/propose/take", operation_id="takeProposal", responses=ENVELOPE_ANSWER, response_model=None)
-def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_match: IfMatch = None) -> Response:
+async def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_match: IfMatch = None) -> Response:
     """Take a proposal, or some of its steps, as a new revision."""
-    store = store_of(request)
-    head = head_of(store, plan_id, if_match)
-    plan, proposal = propose(parse_plan(head.document), wanted.wishes, wanted.steps)
+    head = await run_in_threadpool(head_of, store_of(request), plan_id, if_match)
+    plan, proposal = await done(request, propose, parse_plan(head.document), wanted.wishes, wanted.steps)
+    return await run_in_threadpool(_taken, request, head, plan, proposal)
+
+
+def _taken(request: Request, head: StoredPlan, plan: Plan, proposal: Proposal) -> Response:
     taken = [step.title for step in proposal.steps if step.changes_plan]
     if not taken:
         raise EditRefused(
@@ -148,15 +156,17 @@ def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_mat
             value="",
             allowed="steps that change the plan",
         )
-    document = plan_document(plan)
-    return envelope(request, store.edit(plan_id, head.revision, document, "Proposed: " + ", ".join(taken)), plan)
+    summary = "Proposed: " + ", ".join(taken)
+    stored = store_of(request).edit(head.plan_id, head.revision, plan_document(plan), summary)
+    return envelope(request, stored, plan)
 
 
 @router.post("/options", operation_id="compareOptions")
-def compare_options(request: Request, plan_id: str, wanted: OptionsRequest) -> list[Variant]:
+async def compare_options(request: Request, plan_id: str, wanted: OptionsRequest) -> list[Variant]:
     """Two to four variants side by side. Stores nothing."""
-    plan = plan_of(request, plan_id)
-    return compare_variants(plan, list(dict.fromkeys(wanted.variants)), prices_of(request))
+    plan = await run_in_threadpool(plan_of, request, plan_id)
+    prices = await run_in_threadpool(prices_of, request)
+    return await done(request, compare_variants, plan, list(dict.fromkeys(wanted.variants)), prices)
 
 
 @router.post("/options/{name}/take", operation_id="takeOption", responses=ENVELOPE_ANSWER, response_model=None)
