@@ -26,7 +26,7 @@ quick: $(STAMP)/test
 	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/core/power tests/plan tests/practice tests/store
 
 soak: $(STAMP)/test
-	LUCERNIS_LAW_PLANS=5000 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/plan/test_edit_sequences.py
+	LUCERNIS_LAW_PLANS=5000 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/plan/test_edit_sequences.py tests/store/test_kills.py
 
 bench: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m bench.run

@@ -32,6 +32,17 @@ class LucernisError(Exception):
         self.value = value
         self.allowed = allowed
 
+    def __reduce__(self) -> tuple[object, ...]:
+        """As it is, whatever its class asks for when it is made: errors come back from another process too."""
+        return _as_it_was, (type(self), self.args, self.__dict__)
+
+
+def _as_it_was(kind: type[LucernisError], args: tuple[object, ...], state: dict[str, object]) -> LucernisError:
+    error = kind.__new__(kind)
+    error.args = args
+    error.__dict__.update(state)
+    return error
+
 
 class OutOfRange(LucernisError):
     """A number is outside what is allowed, not a number, or infinite."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import os
 import threading
 import time
@@ -15,7 +16,15 @@ from fastapi.testclient import TestClient
 from lucernis.api.app import create_app
 from lucernis.api.heavy import Heavy
 from lucernis.demo import demo_plan
-from lucernis.errors import OutOfRange, TooMuch, require_range
+from lucernis.errors import (
+    BadDocument,
+    FieldProblem,
+    NotFound,
+    OutOfRange,
+    StaleRevision,
+    TooMuch,
+    require_range,
+)
 from lucernis.plan.document import plan_document
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
@@ -39,6 +48,14 @@ def test_an_error_comes_back_as_it_is(heavy: Heavy) -> None:
     with pytest.raises(OutOfRange, match="x must be") as caught:
         heavy.do(threading.Event(), 30, require_range, "x", float("nan"))
     assert str(caught.value)
+
+
+def test_every_error_of_ours_travels() -> None:
+    problems = [FieldProblem("#/a", "b")]
+    for error in (BadDocument("no", problems), StaleRevision("late", current_revision=3), NotFound("x", field="y")):
+        again = copy.copy(error)
+        assert type(again) is type(error)
+        assert (str(again), vars(again)) == (str(error), vars(error))
 
 
 def test_beyond_its_limit_it_is_ended_and_the_next_is_done(heavy: Heavy) -> None:
