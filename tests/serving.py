@@ -11,18 +11,19 @@ from contextlib import contextmanager
 import uvicorn
 
 from lucernis.api.app import create_app
+from lucernis.api.pairing import Pairing
 from lucernis.store.database import Database
 
 
 @contextmanager
-def served(database: Database) -> Iterator[str]:
-    """Its address, as long as it runs."""
+def served(database: Database, pairing: Pairing | None = None) -> Iterator[str]:
+    """Its address, as long as it runs; shared with the network where there is a pairing."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     # A connection that is kept must not be closed just as it is used again.
     config = uvicorn.Config(
-        create_app(database), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=120
+        create_app(database, pairing=pairing), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=120
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)

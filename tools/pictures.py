@@ -48,6 +48,9 @@ def walk(page: Page) -> None:
     """Every picture in turn."""
     page.goto(BASE)
     take(page, "shelf")
+    page.request.post(f"{BASE}/api/backups")
+    page.goto(f"{BASE}/keeping")
+    take(page, "keeping")
     ids = {card["name"]: card["plan_id"] for card in page.request.get(f"{BASE}/api/plans").json()}
     for name, job, view, theme, width, height in VIEWS:
         page.set_viewport_size({"width": width, "height": height})

@@ -81,7 +81,7 @@ def test_views_are_accessible_and_fit(quiet: Page, base: str, theme: str) -> Non
     quiet.reload()
     rest = Quiet(quiet)
     problems = []
-    for path in ["/", "/parts", *(f"/plan/{plover}/{view}" for view in VIEWS)]:
+    for path in ["/", "/parts", "/keeping", *(f"/plan/{plover}/{view}" for view in VIEWS)]:
         quiet.evaluate(
             "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')); }", path
         )
