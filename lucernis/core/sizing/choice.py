@@ -20,7 +20,7 @@ from lucernis.core.sizing.demand import Demand, demand
 from lucernis.core.sizing.few_sizes import spools
 from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key, fuse_run
 from lucernis.core.sizing.lines import in_lines, tapered
-from lucernis.core.sizing.options import Case, make_cases
+from lucernis.core.sizing.options import Case, KnownCases, make_cases
 from lucernis.core.sizing.places import is_bond
 from lucernis.core.sizing.search import MOST_EXCHANGED, Found, Limits, Search
 from lucernis.core.sizing.shorts import short_needs
@@ -217,6 +217,7 @@ class _Chooser:
     ways: Ways
     both: BothEnds
     solver: StateSolver
+    known: KnownCases = field(default_factory=dict)
 
     def choose(self, needs: Needs, *, ignore_pins: bool, free: Found | None) -> _Round:
         """Rounds of fuse and wire."""
@@ -247,6 +248,7 @@ class _Chooser:
             needs,
             ignore_pins=ignore_pins,
             both=self.both,
+            known=self.known,
         )
         values = self.rules.values
         if values.one_line:

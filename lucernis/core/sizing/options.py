@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
@@ -91,6 +91,12 @@ class Case:
     guards: tuple[str, ...]
     with_it: list[Case] = field(default_factory=list)
     in_line: bool = False
+
+    def followed_by(self, other: Case) -> None:
+        """Let another run take this one's size: what a choice costs is then another."""
+        self.with_it.append(other)
+        for name in ("counted_ohm", "copper", "in_order"):
+            self.__dict__.pop(name, None)
 
     def at_least(self, size: WireSize) -> Option:
         """The thinnest option with no less copper than a size, else the thickest."""
@@ -252,6 +258,9 @@ def _own_holders(run: Run, topology: Topology, fuses: dict[str, RunFuse]) -> tup
     return tuple(found)
 
 
+KnownCases = dict[str, tuple[tuple[object, ...], Case]]
+
+
 def make_cases(
     plan: Plan,
     topology: Topology,
@@ -264,6 +273,7 @@ def make_cases(
     ignore_pins: bool = False,
     only: Collection[str] | None = None,
     both: BothEnds | None = None,
+    known: KnownCases | None = None,
 ) -> dict[str, Case]:
     """For every run the sizes it may have.
 
@@ -289,6 +299,8 @@ def make_cases(
         Ids of the runs wanted; all of them otherwise.
     both : BothEnds, optional
         What guards runs that both ends can feed, where it is known already.
+    known : dict, optional
+        Cases of earlier rounds by run, with what they were made from: most stay as they are.
 
     Returns
     -------
@@ -316,6 +328,16 @@ def make_cases(
             found = both.of_run(run)
             keys = dict.fromkeys((protector, *found.start.fuses, *found.finish.fuses))  # type: ignore[assignment]
         carry_a = max(demand.carry_a[run.id], demand.design_current_a[run.id], needs.carry_a.get(run.id, 0.0))
+        made_from = (
+            ignore_pins, carry_a, needs.least_mm2.get(run.id, 0.0), leaders.get(run.id),
+            *((key, fuses.get(key)) for key in (run.id, far_key(run.id), *keys) if key is not None),
+        )  # fmt: skip
+        before = known.get(run.id) if known is not None else None
+        if before is not None and before[0] == made_from:
+            case = before[1]
+            # What took its size then need not now.
+            cases[run.id] = replace(case, with_it=[]) if case.with_it else case
+            continue
         case = _case(
             plan,
             topology,
@@ -334,9 +356,11 @@ def make_cases(
             ignore_pins=ignore_pins,
         )
         cases[run.id] = case
+        if known is not None:
+            known[run.id] = (made_from, case)
     for run_id, leader in returns.leader_of.items():
         if run_id in cases and leader in cases and not cases[run_id].pinned:
-            cases[leader].with_it.append(cases[run_id])
+            cases[leader].followed_by(cases[run_id])
     return cases
 
 

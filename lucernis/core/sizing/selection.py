@@ -152,6 +152,7 @@ def _staircase(
     most: int,
     current_a: float,
     limit_v: float,
+    widest: _Frontier | None,
 ) -> _Frontier:
     """The staircase of one run that may take so many of its sizes. What is behind it stands in `joined` once added up,
     because it is the same however many it may take."""
@@ -168,7 +169,9 @@ def _staircase(
     lost_v, copper_of = current_a * case.counted_ohm, case.copper
     fed = shape.topology.fed_runs[shape.topology.finish_of[run_id]]
     if not fed and len(choices) > 1 and case.in_order and current_a > 0 and limit_v < np.inf:
-        # The end of a branch: its sizes are the staircase, thinnest first.
+        # The end of a branch: its sizes are the staircase, thinnest first; with fewer of them the first of it.
+        if widest is not None:
+            return _Frontier(widest.spare_v[:most], widest.copper[:most], widest.option[:most], widest.rest_v[:most])
         return _Frontier(limit_v - lost_v[:most], case.copper[:most], np.arange(most), np.full(most, limit_v))
     keys = [shape.key[(run_id, most, at)] for at in range(min(most, len(choices)))]
     if all(key == keys[0] for key in keys):
@@ -220,8 +223,10 @@ def cheapest_options(shape: Shape, current_a: Mapping[str, float], limit_v: Mapp
     topology, of = shape.topology, dict[tuple[str, int], _Frontier]()
     for run_id in reversed(topology.order):
         limit, joined = limit_v.get(topology.finish_of[run_id], np.inf), _Joined()
-        for most in shape.wanted[run_id]:
-            of[(run_id, most)] = _staircase(shape, of, joined, run_id, most, current_a[run_id], limit)
+        widest: _Frontier | None = None
+        for most in sorted(shape.wanted[run_id], reverse=True):
+            made = of[(run_id, most)] = _staircase(shape, of, joined, run_id, most, current_a[run_id], limit, widest)
+            widest = widest or made
     chosen: dict[str, int] = {}
     ask_v = dict.fromkeys(shape.roots, 0.0)
     left = {run_id: len(shape.choices[run_id]) for root in shape.roots for run_id in topology.fed_runs[root]}
