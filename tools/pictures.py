@@ -23,7 +23,6 @@ VIEWS = [
     ("loads", "Heron", "loads", "light", 1280, 800),
     ("vehicle", "Heron", "vehicle", "light", 1280, 800),
     ("circuits", "Heron", "circuits", "light", 1280, 800),
-    ("run", "Heron", "circuits?run=r10", "light", 1280, 800),
     ("map", "Heron", "circuits/map", "light", 1280, 800),
     ("states", "Tern", "circuits/states", "light", 1280, 800),
     ("shorts", "Plover", "circuits/shorts", "light", 1280, 800),

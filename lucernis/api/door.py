@@ -108,6 +108,9 @@ class Door:
                 own = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     own[name] = value
+                if scope["path"] == "/pair":
+                    # Without any referrer a browser would not tell the origin of the form either.
+                    own["referrer-policy"] = "same-origin"
                 if scope["path"].startswith("/api"):
                     own["cache-control"] = "no-store"
             await send(message)

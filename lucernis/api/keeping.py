@@ -51,7 +51,7 @@ def get_keeping(request: Request) -> Keeping:
         path=str(database.path),
         folder=str(backups.folder),
         read_only=database.read_only,
-        notes=[*database.notes, *([missing] if (missing := backups.missing_plans()) else [])],
+        notes=[missing] if (missing := backups.missing_plans()) else [],
         backups=[_card(one) for one in backups.list_backups()],
     )
 

@@ -134,13 +134,12 @@ def _told(error: sqlite3.Error, path: Path) -> LucernisError | None:
 class Database:
     """One SQLite file. Every call opens its own connection, so that threads never share one.
 
-    `read_only` says why nothing can be stored, where it can't; `notes` what a person should know of the file.
+    `read_only` says why nothing can be stored, where it can't.
     """
 
     def __init__(self, path: Path) -> None:
         self.path = path
         self.read_only = ""
-        self.notes: list[str] = []
         self._keeper: sqlite3.Connection | None = None
         self._swapping = threading.RLock()
 
