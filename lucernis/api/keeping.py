@@ -11,6 +11,7 @@ from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
 from lucernis.plan.document import parse_plan
 from lucernis.store.backups import Backup, Backups
 from lucernis.store.database import Database
+from lucernis.store.devices import DeviceStore
 from lucernis.store.jobs import bring_in, take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
@@ -65,7 +66,9 @@ def make_backup(request: Request) -> BackupCard:
 @router.post("/backups/{name}/restore", operation_id="restoreBackup")
 def restore_backup(request: Request, name: str) -> BackupCard:
     """Bring a backup back in the place of everything that is there; answers with the backup made of that before."""
-    made = _backups(request).restore(name)
+    devices: DeviceStore = request.app.state.devices
+    with devices.kept():
+        made = _backups(request).restore(name)
     request.app.state.kept_cards.clear()
     return _card(made)
 

@@ -217,3 +217,15 @@ def test_what_is_printed_tells_addresses_code_and_whether_it_is_secret() -> None
     assert "no network" in told_addresses(Pairing("ABCDEFGH", (), tls=False), "")[0]
     assert all(not one.startswith("127.") for one in own_addresses())
     assert "█" in qr_text(HOST)
+
+
+def test_a_backup_brings_no_withdrawn_device_back(shared: Shared) -> None:
+    lost, later, host = shared.device(), shared.device("192.168.1.10"), shared.host()
+    pair(lost, name="Lost phone")
+    made = host.post("/api/backups").json()["name"]
+    host.delete(f"/api/devices/{host.get('/api/sharing').json()['devices'][0]['device_id']}")
+    pair(later, name="Tablet")
+    assert host.post(f"/api/backups/{made}/restore").status_code == 200
+    assert lost.get("/api/plans").status_code == 401
+    assert later.get("/api/plans").status_code == 200
+    assert [one["name"] for one in host.get("/api/sharing").json()["devices"]] == ["Tablet"]
