@@ -10,9 +10,13 @@ from contextlib import contextmanager
 
 import uvicorn
 
+from lucernis.api.answers import Answers
 from lucernis.api.app import create_app
 from lucernis.api.pairing import Pairing
 from lucernis.store.database import Database
+
+# The demo jobs are judged once, not once a test.
+ANSWERS = Answers()
 
 
 @contextmanager
@@ -23,7 +27,11 @@ def served(database: Database, pairing: Pairing | None = None) -> Iterator[str]:
         port = probe.getsockname()[1]
     # A connection that is kept must not be closed just as it is used again.
     config = uvicorn.Config(
-        create_app(database, pairing=pairing), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=120
+        create_app(database, pairing=pairing, answers=ANSWERS),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        timeout_keep_alive=120,
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)

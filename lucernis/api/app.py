@@ -70,7 +70,12 @@ class _Far:
 
 
 def create_app(
-    database: Database, *, pairing: Pairing | None = None, heavy: Heavy | None = None, web: Path = WEB
+    database: Database,
+    *,
+    pairing: Pairing | None = None,
+    heavy: Heavy | None = None,
+    answers: Answers | None = None,
+    web: Path = WEB,
 ) -> FastAPI:
     """The application over an opened database.
 
@@ -82,6 +87,8 @@ def create_app(
         How devices of the network are let in; without it this machine alone may talk to it.
     heavy : Heavy, optional
         Who does heavy work; this process itself by default.
+    answers : Answers, optional
+        What is remembered of plans; its own by default. Going by the text of a plan, it may be shared.
     web : Path
         Folder of the built pages.
 
@@ -94,7 +101,7 @@ def create_app(
     app = FastAPI(title="Lucernis", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     app.state.database, app.state.backups = database, Backups(database)
     app.state.plans = PlanStore(database)
-    app.state.answers, app.state.heavy = Answers(), heavy or Heavy(apart=False)
+    app.state.answers, app.state.heavy = answers or Answers(), heavy or Heavy(apart=False)
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
     devices = app.state.devices = DeviceStore(database)

@@ -13,6 +13,7 @@ from lucernis.demo import load_demo, load_demo_prices
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import WorkshopStore
+from tests.serving import ANSWERS
 
 
 @pytest.fixture
@@ -21,7 +22,9 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     database.open()
     load_demo(PlanStore(database))
     load_demo_prices(WorkshopStore(database))
-    with TestClient(create_app(database), base_url="http://127.0.0.1:8765", raise_server_exceptions=False) as found:
+    with TestClient(
+        create_app(database, answers=ANSWERS), base_url="http://127.0.0.1:8765", raise_server_exceptions=False
+    ) as found:
         yield found
 
 
