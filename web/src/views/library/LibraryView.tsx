@@ -1,14 +1,14 @@
 // The library of parts: what ships, own parts, CSV in and out.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Download, Moon, Sun, Trash2 } from "lucide-react";
+import { Download, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Link } from "react-router";
 import { toast } from "sonner";
 import { answered, client, ProblemError, type PartCard } from "../../api/client";
 import { partsQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { FileButton } from "../../parts/FileButton";
 import { partFacts } from "../../parts/format";
+import { PageHead } from "../../parts/PageHead";
 import { KIND } from "../../parts/kinds";
 import { Refused } from "../../parts/Refused";
 import { headsOf, WideTable } from "../../parts/WideTable";
@@ -37,15 +37,7 @@ export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onThe
   const shown = data.filter((card) => `${card.name} ${KIND[String(card.part.kind)] ?? ""}`.toLowerCase().includes(words.toLowerCase()));
   return (
     <div className="min-h-dvh">
-      <header className="flex flex-wrap items-center gap-x-4 border-b border-line bg-sheet px-4 py-1">
-        <Link to="/" className="flex min-h-11 items-center text-lg font-bold tracking-tight">
-          <span className="border-b-4 border-copper">Lucernis</span>
-        </Link>
-        <h1 className="grow text-base text-soft">Library of parts</h1>
-        <Button look="quiet" aria-label={theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={onTheme}>
-          {theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
-        </Button>
-      </header>
+      <PageHead title="Library of parts" theme={theme} onTheme={onTheme} />
       <main className="mx-auto max-w-5xl p-4">
         <p className="mb-3 text-soft">
           Generic parts with typical figures, and your own. A plan takes a copy: changing or removing a part here changes no plan. Read the figures off the part in
