@@ -85,7 +85,9 @@ class Backups:
         while path.exists():
             path, more = self.folder / f"{stamp}-{why}-{more}.sqlite3", more + 1
         self.database.backup_to(path)
-        self._let_go()
+        if why != "before-restore":
+            # The one that is about to be brought back may be the oldest: it goes only afterwards.
+            self._let_go()
         return next(one for one in self.list_backups() if one.name == path.name)
 
     def make_if_due(self) -> Backup | None:
@@ -140,6 +142,7 @@ class Backups:
             raise NotFound(f"no backup {name!r}", field="name", value=name, allowed="the name of a backup here")
         made = self.make("before-restore")
         self.database.restore_from(path, keep=False)
+        self._let_go()
         return made
 
     def missing_plans(self) -> str:

@@ -355,7 +355,11 @@ class Database:
         ------
         StoreDamaged
             If the backup is not there, is the file itself or not sound; nothing is changed then.
+        StoreReadOnly
+            If the file is open for reading only.
         """
+        if self.read_only:
+            raise StoreReadOnly(self.read_only, field="data")
         if not backup.is_file():
             raise StoreDamaged(f"no backup at {backup}", field="restore", value=str(backup), allowed="a backup file")
         if self.path.exists() and backup.samefile(self.path):

@@ -208,6 +208,20 @@ def test_restoring_keeps_a_backup_of_what_was_there(database: Database, store: P
         backups.restore("../plans.sqlite3")
 
 
+def test_the_oldest_backup_can_be_brought_back(database: Database, store: PlanStore) -> None:
+    """Making the one before a restore must not let the very one go that is asked for."""
+    plan_id = store.create({"n": 0}, "begun").plan_id
+    backups = Backups(database)
+    names = [backups.make("before-restore").name]
+    store.edit(plan_id, 1, {"n": 1}, "later")
+    names += [backups.make("before-restore").name for _ in range(9)]
+    backups.restore(names[0])
+    assert store.get(plan_id).document == {"n": 0}
+    kept = {one.name for one in backups.list_backups()}
+    assert len(kept) == 10
+    assert names[0] not in kept
+
+
 def test_a_restore_while_others_read_and_write(database: Database, store: PlanStore) -> None:
     from concurrent.futures import ThreadPoolExecutor
 
@@ -369,6 +383,9 @@ def test_a_newer_schema_opens_for_reading_only(database: Database, store: PlanSt
     assert PlanStore(later).get(plan_id).document == {"n": 0}
     with pytest.raises(StoreReadOnly, match="Update the program"):
         PlanStore(later).create({"n": 1}, "no")
+    made = Backups(later).make()
+    with pytest.raises(StoreReadOnly, match="Update the program"):
+        Backups(later).restore(made.name)
 
 
 def test_salvage_saves_plan_by_plan(database: Database, store: PlanStore, tmp_path: Path) -> None:
