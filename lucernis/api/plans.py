@@ -29,10 +29,10 @@ from lucernis.api.workshop import weather_named
 from lucernis.core.energy.days import scene_of
 from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.compare import Comparison, compare_sets
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.report import Working
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules, sized_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
@@ -226,7 +226,7 @@ def get_working(request: Request, plan_id: str, key: str) -> Working:
     of_days = re.fullmatch(r"days\.(\d{1,2})\.\w+", key)
     if of_days is not None:
         # The days are simulated only when they are looked at, and so are their workings.
-        sized = size_plan(plan, plan_rules(plan))
+        sized = sized_plan(plan)
         scene = scene_of(plan, sized)
         weather = weather_named(request, plan.energy.weather)
         working = {} if scene is None else days_working(plan, sized, scene, int(of_days[1]), weather)

@@ -19,14 +19,13 @@ from lucernis.api.plans import IfMatch, current_of, head_of
 from lucernis.api.shapes import ENVELOPE_ANSWER
 from lucernis.api.workshop import prices_of, weather_named
 from lucernis.core.energy.forecast import Forecast, forecast, year_ahead
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.evaluation.power import PowerReport, power_report
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.proposals.propose import Proposal, propose
 from lucernis.core.proposals.variants import LABELS, Variant, VariantName, compare_variants, make_variant
 from lucernis.core.proposals.wishes import Wishes
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import EditRefused
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
@@ -77,7 +76,7 @@ def get_days(
     """A fair and a poor stretch of days in steps of ten minutes, with the day ribbon."""
     plan = plan_of(request, plan_id)
     weather = weather_named(request, plan.energy.weather)
-    found = forecast(plan, size_plan(plan, plan_rules(plan)), days, weather)
+    found = forecast(plan, sized_plan(plan), days, weather)
     return Days(forecast=found, picture=day_ribbon(found))
 
 
@@ -108,7 +107,7 @@ def get_year(request: Request, plan_id: str) -> Response:
 
     def work() -> None:
         try:
-            found = year_ahead(plan, size_plan(plan, plan_rules(plan)), weather, tick)
+            found = year_ahead(plan, sized_plan(plan), weather, tick)
             body = _DAYS.dump_python(Days(forecast=found, picture=day_ribbon(found)), mode="json")
             lines.put(json.dumps({"days": body}))
         except _Cancelled:

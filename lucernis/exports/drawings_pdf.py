@@ -7,7 +7,6 @@ from reportlab.graphics.shapes import Group, Path, Rect, String
 from reportlab.lib import colors
 from reportlab.platypus import Flowable, PageBreak, Spacer, Table
 
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing, Stroke
@@ -15,7 +14,7 @@ from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Load, Plan
@@ -92,7 +91,7 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     for drawing in (step_down_map(plan, report), state_board(report)):
         story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
         story.append(PageBreak())
-    sized = size_plan(plan, plan_rules(plan))
+    sized = sized_plan(plan)
     faults = study_faults(plan, sized)
     loads = {part.id: part for part in plan.parts if isinstance(part, Load)}
     cells: list[list[Flowable | str]] = []

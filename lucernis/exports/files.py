@@ -9,10 +9,11 @@ from dataclasses import dataclass
 
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
-from lucernis.core.sizing.choice import size_plan, state_circuit
+from lucernis.core.sizing.choice import state_circuit
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
@@ -64,7 +65,7 @@ def _netlist(plan: Plan, state: str | None) -> bytes:
     known = [one.id for one in plan.states]
     if wanted not in known:
         raise UnknownRow(f"no state {wanted!r}", field="state", value=wanted, allowed=", ".join(known))
-    sized = size_plan(plan, plan_rules(plan))
+    sized = sized_plan(plan)
     circuit = state_circuit(plan, sized, next(one for one in plan.states if one.id == wanted))
     return netlist(circuit, f"{plan.job.name}, state {wanted}").encode()
 

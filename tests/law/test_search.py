@@ -9,9 +9,10 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.sizing.few_sizes import spools
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.states import StateSolver
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.ways import Ways

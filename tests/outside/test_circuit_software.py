@@ -10,8 +10,8 @@ from typing import Any
 import pytest
 
 from lucernis.core.circuit.solver import Circuit, solve_circuit
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.sizing.choice import size_plan, state_circuit
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.exports.netlist import netlist

@@ -10,9 +10,9 @@ import pytest
 
 from lucernis.core.circuit.network import factor_network
 from lucernis.core.circuit.solver import Circuit, Solver
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.faults.study import study_faults
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.model import Battery, Plan

@@ -8,9 +8,10 @@ import pytest
 
 from lucernis.core.circuit.loads import inverter_current_a
 from lucernis.core.circuit.sources import HELD_V_PER_12V, alternator_v, source_figures
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.ampacity import Surroundings, ampacity
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan

@@ -8,10 +8,11 @@ import pytest
 from pydantic import ValidationError
 
 from lucernis.core.energy.usage import usage_of
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.steps import rate_inverter
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.ac_side import AcDevice, ac_need
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Load

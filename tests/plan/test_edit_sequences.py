@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from lucernis.core.energy.forecast import forecast
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.document import parse_plan, plan_document

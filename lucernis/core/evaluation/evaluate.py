@@ -38,17 +38,13 @@ from lucernis.core.report import (
     Working,
 )
 from lucernis.core.sizing.choice import drop_limit_frac, size_plan
+from lucernis.core.sizing.sized import plan_rules, sized_plan
 from lucernis.core.wire.copper import COPPER_KG_PER_M3
 from lucernis.plan.model import FuseBlock, Load, Plan
-from lucernis.practice.rules import Rules, resolve_rules
+from lucernis.practice.rules import Rules
 
 REPORT_FORMAT = "lucernis-report"
 REPORT_VERSION = 1
-
-
-def plan_rules(plan: Plan) -> Rules:
-    """The rules in force for a plan: its practice set with its overrides."""
-    return resolve_rules(plan.practice.set, {one.rule: (one.value, one.reason) for one in plan.practice.overrides})
 
 
 def _worst_drop(loads: list[LoadReport], state_id: str | None) -> Extreme:
@@ -141,8 +137,8 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     Report
         Figures, verdicts, findings and working of every subject.
     """
+    sized = sized_plan(plan) if rules is None else size_plan(plan, rules)
     rules = rules or plan_rules(plan)
-    sized = size_plan(plan, rules)
     faults, guards = study_faults(plan, sized), Guards(plan, sized)
     raised = Raised(plan, rules, sized, faults)
     check_wire(raised)

@@ -9,7 +9,6 @@ from lucernis.core.circuit.batteries import acceptance_a, strings_of
 from lucernis.core.circuit.sources import alternator_of, alternator_v, source_figures
 from lucernis.core.energy.bank_size import BankSize, bank_sizes
 from lucernis.core.energy.usage import LoadUse, usage_of
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.power.bank import bank_figures, battery_mass_kg
 from lucernis.core.power.charging import (
     PanelFit,
@@ -21,7 +20,7 @@ from lucernis.core.power.charging import (
 )
 from lucernis.core.power.costs import Costs, Mass, costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules, sized_plan
 from lucernis.plan.model import Battery, Charger, Plan
 from lucernis.plan.prices import Price
 
@@ -172,7 +171,7 @@ def power_report(plan: Plan, prices: Mapping[str, Price]) -> PowerReport:
         Chargers are solved each with its own source alone, loads off, real batteries at half charge.
     """
     rules = plan_rules(plan)
-    sized = size_plan(plan, rules)
+    sized = sized_plan(plan)
     bank = bank_figures(plan, sized)
     shares = {one.battery: (one.current_a, one.of_even) for one in bank.shares} if bank is not None else {}
     studies = {source: study_charge(plan, sized, source) for source in ("engine", "shore", "sun")}

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import Literal
 
 from lucernis.core.circuit.switching import find_state
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.step_down import step_down_map
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Load, Plan
 
@@ -45,9 +45,9 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     """
     state = find_state(plan, state_id)
     if kind in ("map", "board"):
-        report = evaluate(plan)
+        report = evaluate(plan, with_working=False)
         return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
-    sized = size_plan(plan, plan_rules(plan))
+    sized = sized_plan(plan)
     if kind == "fuse-window":
         for run in plan.runs:
             if run.id == subject:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -14,11 +15,14 @@ from lucernis.core.circuit.supplies import each_out_a, panel_power_w, panel_shor
 from lucernis.core.circuit.terminals import point
 from lucernis.core.power.bank import source_arrays
 from lucernis.core.sizing.choice import Sized
+from lucernis.core.sizing.itself import Itself
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.plan.model import Battery, Charger, Panel, Plan, State
 from lucernis.practice.tables import load_table
 
 Source = Literal["engine", "shore", "sun"]
+# Checks, workings, power and days of one plan ask for the same few.
+_MOST = 32
 _STATES: dict[Source, State] = {
     "engine": State(id="from-engine", name="Engine alone", engine_on=True),
     "shore": State(id="from-shore", name="Shore alone", key_on=False, shore_on=True),
@@ -66,6 +70,12 @@ def study_charge(plan: Plan, sized: Sized, source: Source, *, open_v: float | No
     ChargeStudy
         With the engine the starter battery is held at the alternator's volts; house batteries are real ones.
     """
+    return _study(Itself(plan), Itself(sized), source, open_v)
+
+
+@lru_cache(maxsize=_MOST)
+def _study(of: Itself[Plan], by: Itself[Sized], source: Source, open_v: float | None) -> ChargeStudy:
+    plan, sized = of.thing, by.thing
     wiring, state = sized.wiring, _STATES[source]
     index = {run.id: at for at, run in enumerate(plan.runs)}
     solver = Solver(wiring.circuit, wiring.closed(sized.switching.in_state(state), index))

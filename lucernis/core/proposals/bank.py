@@ -7,10 +7,9 @@ import math
 from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.energy.bank_size import needed_ah
 from lucernis.core.energy.usage import usage_of
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.proposals.spine import Outcome, document_part
 from lucernis.core.proposals.wishes import Wishes, units
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
@@ -24,7 +23,7 @@ _MOST_STRINGS = 4
 
 def daily_ah(plan: Plan) -> float:
     """Charge a day at the bank. [Ah]"""
-    return usage_of(plan, size_plan(plan, plan_rules(plan))).ah
+    return usage_of(plan, sized_plan(plan)).ah
 
 
 def _count(count: int) -> str:
@@ -43,7 +42,7 @@ def make_bank(plan: Plan, wishes: Wishes) -> Outcome | None:
     needed = ROOM[wishes.leaning] * needed_ah(
         ah, wishes.days, share_frac=float(row["usable"]), peukert=float(row["peukert"])
     )
-    sized = size_plan(plan, plan_rules(plan))
+    sized = sized_plan(plan)
     worst_a = max((result.source_a for result in sized.rated.values()), default=0.0)
     best = None
     for unit in units(f"battery:{wishes.chemistry}"):

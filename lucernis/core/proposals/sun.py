@@ -9,14 +9,13 @@ from dataclasses import dataclass
 from lucernis.core.circuit.batteries import acceptance_a
 from lucernis.core.energy.climate import clear_climate, module_power_w
 from lucernis.core.energy.forecast import Course, forecast
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.power.charging import alternator_spare_a, cold_open_v
 from lucernis.core.proposals.bank import ROOM, daily_ah
 from lucernis.core.proposals.charging_steps import give_fields
 from lucernis.core.proposals.day import lay_out_day
 from lucernis.core.proposals.spine import Outcome, main_bars
 from lucernis.core.proposals.wishes import Unit, Wishes, next_unit, units
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import AddCharger
 from lucernis.plan.energy import Energy
@@ -158,7 +157,7 @@ def fair_week(plan: Plan, wishes: Wishes) -> tuple[Course, float] | None:
     """A fair week as the plan stands, with the course of its days laid out, and the state of charge planned for."""
     laid = lay_out_day(plan, wishes)
     whole = laid[0] if laid is not None else plan
-    found = forecast(whole, size_plan(whole, plan_rules(whole)), _DAYS)
+    found = forecast(whole, sized_plan(whole), _DAYS)
     course = next((one for one in found.courses if one.name == "fair"), None)
     return None if course is None else (course, found.planned_low_soc)
 

@@ -8,14 +8,14 @@ from typing import Any, Literal
 
 from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.energy.days import scene_of
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.bank import bank_figures, usable_share
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.proposals.charging_steps import link_engine
 from lucernis.core.proposals.spine import blocks_near_loads
 from lucernis.core.proposals.steps import set_volts
 from lucernis.core.proposals.wishes import Wishes, next_unit
-from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.document import parse_plan, plan_document
@@ -89,7 +89,7 @@ def _volts(plan: Plan, volts: int) -> Plan:
 
 def _chemistry(plan: Plan, chemistry: str) -> Plan:
     """The same usable charge in another chemistry."""
-    doc, sized = plan_document(plan), size_plan(plan, plan_rules(plan))
+    doc, sized = plan_document(plan), sized_plan(plan)
     bank = bank_figures(plan, sized)
     if bank is None:
         raise ValueError("the plan has no house battery")
@@ -173,7 +173,7 @@ def _as_lead(plan: Plan) -> Plan:
 
 def _cables(plan: Plan, count: int) -> Plan:
     """The thickest cable of the plan as so many side by side, each fused."""
-    sized = size_plan(plan, plan_rules(plan))
+    sized = sized_plan(plan)
     candidates = [run for run in plan.runs if run.id in sized.topology.behind and run.legs != "series"]
     if not candidates:
         raise ValueError("the plan has no cable")
@@ -288,7 +288,7 @@ def compare_variants(plan: Plan, names: list[VariantName], prices: Mapping[str, 
         except (LucernisError, ValueError) as error:
             found.append(_none(name, str(error)))
             continue
-        sized = size_plan(variant, plan_rules(variant))
+        sized = sized_plan(variant)
         summary = evaluate(variant, with_working=False).summary
         scene, costs, mass = scene_of(variant, sized), costs_of(variant, sized, prices), mass_of(variant, sized)
         found.append(

@@ -6,11 +6,12 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.guards import Guards
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 
 Doc = dict[str, Any]

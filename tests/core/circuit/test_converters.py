@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lucernis.core.circuit.solver import Circuit, Converter, Solver, fold_volts
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank

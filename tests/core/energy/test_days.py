@@ -14,8 +14,8 @@ from lucernis.core.energy.climate import Climate
 from lucernis.core.energy.days import Chargers, Scene, Step, days_without_charge, refills, run_days, scene_of, thin_out
 from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.energy.usage import StateDraw, Usage, usage_of
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
 from lucernis.errors import OutOfRange
 from lucernis.plan.document import parse_plan

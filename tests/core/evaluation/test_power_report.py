@@ -9,12 +9,13 @@ import pytest
 
 from lucernis.core.circuit.loads import inverter_efficiency_frac, load_figures
 from lucernis.core.energy.forecast import forecast
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan, demo_prices
 from lucernis.errors import BadDocument
 from lucernis.plan.document import parse_plan

@@ -7,10 +7,11 @@ import json
 import pytest
 from pydantic import TypeAdapter
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.report import SEVERITY_ORDER, Report
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Load, Plan

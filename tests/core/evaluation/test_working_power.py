@@ -6,10 +6,11 @@ import pytest
 
 from lucernis.core.energy.days import scene_of
 from lucernis.core.energy.working_days import days_working
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.report import Working
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
 
 

@@ -10,9 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import FaultStudy, study_faults
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.heat import adiabatic_end_c
 from lucernis.exports.tables_csv import faults_csv, states_csv
 from lucernis.plan.document import parse_plan

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from lucernis.core.circuit.sources import source_figures
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import FaultStudy, study_faults
 from lucernis.core.protection.fuse_curves import (
     band,
@@ -18,6 +18,7 @@ from lucernis.core.protection.fuse_curves import (
     opening_times_s,
 )
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Battery, Plan

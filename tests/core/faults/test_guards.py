@@ -6,9 +6,10 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.guards import Guards
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan

@@ -7,11 +7,12 @@ from typing import Any
 import numpy as np
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.drawing import Drawing, copper_width
 from lucernis.core.pictures.fuse_window import fuse_window, harm_times_s
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.heat import adiabatic_k, short_time_limit
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan

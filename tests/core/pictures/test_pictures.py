@@ -8,12 +8,13 @@ from xml.etree import ElementTree
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.pictures.axes import Scale
 from lucernis.core.pictures.draw import draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.pinch import way_steps, worst_state
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.svg import drawing_svg

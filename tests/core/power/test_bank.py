@@ -7,9 +7,10 @@ from typing import Any
 import pytest
 
 from lucernis.core.circuit.batteries import house_batteries, strings_of
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.bank import bank_figures, battery_mass_kg, usable_share
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank

@@ -19,9 +19,10 @@ from lucernis.core.circuit.supplies import (
     supply_figures,
 )
 from lucernis.core.circuit.topology import trace
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import alternator_spare_a, engine_draw_a, panel_fit, study_charge
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Charger, Plan

@@ -5,10 +5,11 @@ from __future__ import annotations
 import pytest
 
 from lucernis.core.energy.forecast import forecast
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.steps import STEPS
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import plan_rules
 from tests.core.proposals.lists import load_list
 
 

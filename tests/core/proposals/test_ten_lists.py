@@ -6,9 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.propose import Proposal, propose
 from lucernis.core.sizing.choice import size_plan, state_circuit
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.model import FuseBlock, Load, Plan, Switch
 from tests.core.proposals.lists import LISTS, load_list
 from tests.law.conftest import PLANS

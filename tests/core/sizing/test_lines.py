@@ -8,10 +8,11 @@ from typing import Any
 
 import pytest
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.few_sizes import fewer_sizes, sets_by_bound, spools
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
 from tests.core.evaluation.test_why import OFF

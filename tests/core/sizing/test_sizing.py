@@ -9,10 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lucernis.core.evaluation.evaluate import evaluate, plan_rules
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.selection import Shape, cheapest_options
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.helpers import small_document

@@ -9,13 +9,13 @@ import pytest
 from lucernis.core.circuit.returns import trace_returns
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.topology import Topology, path_runs, trace
-from lucernis.core.evaluation.evaluate import plan_rules
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.demand import demand
 from lucernis.core.sizing.fusing import RunFuse, choose_fuses
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import surroundings, zone_of_places
 from lucernis.core.sizing.selection import MOST_POINTS, Shape, _Frontier, _prune, _thin, cheapest_options
+from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.helpers import part, run, small_document
