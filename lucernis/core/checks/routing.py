@@ -13,6 +13,8 @@ from lucernis.plan.units import told_length
 # ABYC E-11: support every 18 in, from memory.
 LONGEST_SPAN_M = 0.457
 SAVES_A_SPOOL_M = 4.0
+# Made for so little of the system's volts: somebody means to put two in series.
+HALF_FRAC = 0.6
 
 
 def check_routing(raised: Raised) -> None:
@@ -115,7 +117,8 @@ def _spools(raised: Raised) -> None:
 def _in_series(raised: Raised) -> None:
     """Devices for about half the system's voltage: somebody means to put two in series."""
     for part in raised.plan.parts:
-        if isinstance(part, Load) and part.rated_v is not None and part.rated_v <= 0.6 * raised.plan.nominal_v:
+        most_v = HALF_FRAC * raised.plan.nominal_v + 1e-9
+        if isinstance(part, Load) and part.rated_v is not None and part.rated_v <= most_v:
             raised.on_part(
                 "loads-in-series",
                 part,
