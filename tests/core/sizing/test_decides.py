@@ -1,0 +1,211 @@
+"""Cases in which one term of a choice decides: left out, the answer is another."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from lucernis.core.circuit.topology import trace
+from lucernis.core.power.charging import study_charge
+from lucernis.core.report import Report, RunReport
+from lucernis.core.sizing.choice import Sized, size_plan, source_volts
+from lucernis.core.sizing.places import surroundings, zone_of_places
+from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.wiring import leg_ohms
+from lucernis.core.wire.copper import wire_size
+from lucernis.plan.document import parse_plan
+from tests.core.checks.test_findings import (
+    BOND,
+    Spoil,
+    add,
+    base,
+    both,
+    by_chassis,
+    found,
+    named,
+    pin_fuse,
+    pin_wire,
+    rules,
+    set_part,
+    set_run,
+    wire,
+)
+from tests.helpers import part, powered_document, run
+
+Doc = dict[str, Any]
+
+
+def sized(*spoils: Spoil, doc: Doc | None = None) -> Sized:
+    made = base() if doc is None else doc
+    for spoil in spoils:
+        spoil(made)
+    return sized_plan(parse_plan(made))
+
+
+def test_of_two_makers_on_one_run_the_smaller_fuse_counts() -> None:
+    makers = both(set_part("l1", maker={"fuse_a": 15.0}), set_part("l3", maker={"fuse_a": 7.5}))
+    assert sized(makers).fuses["r2"].maker_cap_a == 7.5
+    doc = base()
+    both(makers, pin_fuse("r2", 10))(doc)
+    finding = found(doc)[("fuse-above-maker", "r2")]
+    assert finding.figures == {"rating_a": 10.0, "maker_a": 7.5}
+    # A way of its own is offered for the device whose maker asks for less, not for the other.
+    assert [fix.label for fix in finding.fixes][-1] == "Put Far lamp on a way of its own"
+
+
+def test_maker_s_fuse_is_taken_for_a_device_alone() -> None:
+    """The greatest made up to what its maker names, although the load alone would take a smaller one."""
+    assert sized(set_part("l2", maker={"fuse_a": 20.0})).fuses["r3"].fuse.rating_a == 20.0  # type: ignore[union-attr]
+    assert sized().fuses["r3"].fuse.rating_a == 7.5  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    ("zone", "places"), [("hot", ("p1", "p1")), (None, ("far", "hot-place")), (None, ("hot-place", "far"))]
+)
+def test_the_hottest_zone_a_run_touches_counts(zone: str | None, places: tuple[str, str]) -> None:
+    """65 °C at either end or on the way: whichever stands first."""
+    doc = base()
+    doc["places"].append({"id": "hot-place", "name": "By the oven", "zone": "hot"})
+    part(doc, "f1")["place"], part(doc, "l2")["place"] = places
+    run(doc, "r3")["zone"] = zone
+    plan = parse_plan(doc)
+    one = next(run for run in plan.runs if run.id == "r3")
+    assert surroundings(plan, trace(plan), one, zone_of_places(plan)).ambient_c == 65.0
+
+
+def test_engine_space_at_one_end_is_enough() -> None:
+    doc = base()
+    part(doc, "l2")["place"] = "bay"
+    plan = parse_plan(doc)
+    one = next(run for run in plan.runs if run.id == "r3")
+    assert surroundings(plan, trace(plan), one, zone_of_places(plan)).engine_space
+
+
+def test_each_of_several_conductors_has_its_own_fuse_of_its_share() -> None:
+    """160 A over two conductors: with a fuse each 80 A · 1.05 apiece, with one for both 160 A · 1.05."""
+    heavy = both(set_part("l2", current_a=160.0), set_run("r3", start={"part": "s1"}, parallel=2, length_m=0.5))
+    near = {"distance_m": 0.1, "family": "anl"}
+    apart = sized(heavy, set_run("r3", fuse_at_start=near | {"each": True})).fuses["r3"]
+    shared = sized(heavy, set_run("r3", fuse_at_start=near)).fuses["r3"]
+    assert (apart.count, shared.count) == (2, 1)
+    assert apart.least_a == pytest.approx(160.0 * 1.05 / 2, rel=1e-3)
+    assert shared.least_a == pytest.approx(160.0 * 1.05, rel=1e-3)
+    assert apart.lasting_a == 2 * apart.fuse.rating_a  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(("at_battery", "distance_m", "fires"), [
+    (True, 1.82, False), (True, 1.84, True), (False, 1.01, False), (False, 1.03, True)])  # fmt: skip
+def test_sheathed_wire_may_be_longer_at_a_battery_post_than_elsewhere(
+    at_battery: bool, distance_m: float, fires: bool
+) -> None:
+    """72 in at a battery post, 40 in at any other source: ABYC E-11 (memory)."""
+    doc = base()
+    name = "r1" if at_battery else "r8"
+    run(doc, name).update(length_m=3.0, fuse_at_start={"distance_m": distance_m, "sheathed": True})
+    assert (("fuse-too-far", name) in found(doc)) is fires
+
+
+@pytest.mark.parametrize(
+    ("volts", "school", "held_v"), [(12, "running", 13.5), (24, "running", 27.0), (24, "nominal", 24)]
+)
+def test_volts_of_a_running_engine_go_with_the_system(volts: int, school: str, held_v: float) -> None:
+    doc = base()
+    doc["nominal_v"] = volts
+    rules(design_volts=school)(doc)
+    plan = parse_plan(doc)
+    assert source_volts(plan, plan_rules(plan)) == held_v
+
+
+def test_joints_of_parallel_conductors_stand_side_by_side() -> None:
+    """Two conductors lose half of one in wire and in joints alike."""
+    pin = pin_wire("r1", "2")
+    one, two = (sized(pin, set_run("r1", parallel=n)).chosen["r1"] for n in (1, 2))
+    assert two.joints_ohm == pytest.approx(one.joints_ohm / 2)
+    assert two.wire_loop_ohm == pytest.approx(one.wire_loop_ohm / 2, rel=0.02)
+    assert two.copper_mm2_m == pytest.approx(2 * one.copper_mm2_m)
+    whole = leg_ohms(parse_plan(base()), sized().chosen)
+    assert whole.shape == (2 * 5,)
+
+
+@pytest.mark.parametrize(("size", "plain", "tinned"), [("0.75", 26.0, 26.7), ("1.5", 13.3, 13.7), ("10", 1.91, 1.95)])
+def test_tinned_copper_resists_more(size: str, plain: float, tinned: float) -> None:
+    """IEC 60228 class 5, maximum resistance at 20 °C in mΩ/m (memory)."""
+    assert 1000 * wire_size("mm2", size).resistance_20_ohm_per_m == pytest.approx(plain)
+    assert 1000 * wire_size("mm2", size, tinned=True).resistance_20_ohm_per_m == pytest.approx(tinned)
+
+
+def test_tinned_rule_reaches_the_sizes_of_a_plan() -> None:
+    doc = base()
+    doc["practice"] = {"set": "metric_caravan", "overrides": [{"rule": "tinned", "value": True, "reason": "boat"}]}
+    tinned = sized_plan(parse_plan(doc)).chosen["r3"].size
+    assert tinned.resistance_20_ohm_per_m == wire_size("mm2", tinned.name, tinned=True).resistance_20_ohm_per_m
+
+
+def test_a_wire_home_is_meant_before_the_body() -> None:
+    """From the bond's bolt as many steps by wires as through the body: the current counts on the wires."""
+    doc = base()
+    both(
+        BOND,
+        add(
+            named("chassis_point", "g2"), named("joint", "j1", form="stud"), named("joint", "j2", form="stud"),
+            wire("r25", "l3", "g2", 0.5, legs="negative"), wire("r26", "l3", "j2", 3.0, legs="negative"),
+            wire("r27", "j2", "j1", 3.0, legs="negative"), wire("r28", "j1", "g1", 3.0, legs="negative"),
+        ),
+        set_run("r4", legs="positive"),
+    )(doc)  # fmt: skip
+    returns = sized_plan(parse_plan(doc)).returns
+    assert all("l3" in returns.through[name] for name in ("r26", "r27", "r28"))
+    assert returns.by_chassis == ()
+    away = base()
+    by_chassis(away)
+    assert sized_plan(parse_plan(away)).returns.by_chassis == ("l3",)
+
+
+def test_charge_current_goes_through_the_cable_of_each_string() -> None:
+    """Two strings take what chargers give: half each through each string's cable, none of it from loads."""
+    doc = powered_document()
+    from tests.core.checks import test_source_findings as sources
+
+    sources.bank(parallel=2, take_off="busbar")(doc)
+    plan = parse_plan(doc)
+    made = sized_plan(plan)
+    given_a = sum(study_charge(plan, made, source).into_bank_a for source in ("shore",))
+    assert given_a == pytest.approx(10.0, rel=0.02)
+    strings = sorted(made.demand.strings)
+    assert len(strings) == 2
+    # The most that flows lastingly: all chargers at once, shared by two.
+    for name in strings:
+        assert made.carry_a(name) >= 50.0 / 2 * 0.98
+
+
+def test_reach_tells_how_short_the_last_run_would_have_to_be() -> None:
+    """10 A, 3 % of 12 V, 10 AWG at most: 0.36 V over 2 · L · 10 A · R, R of warm 10 AWG 3.4 to 3.9 mΩ/m."""
+    doc = base()
+    part(doc, "l2").update(sensitive=True, current_a=10.0)
+    run(doc, "r3").update(length_m=40.0)
+    run(doc, "r1").update(length_m=0.2)
+    rules(shelf=["14", "12", "10"], size_worth_m=0)(doc)
+    text = found(doc)[("drop-out-of-reach", "l2")].mend
+    metres = float(text.split(" m one way")[0].split()[-1])
+    assert 3.2 < metres < 5.0
+
+
+def test_plan_of_pairs_counts_both_legs_once() -> None:
+    made = sized()
+    leg = leg_ohms(parse_plan(base()), made.chosen)
+    option = made.chosen["r3"]
+    at = [one.id for one in parse_plan(base()).runs].index("r3")
+    assert float(np.sum(leg[2 * at : 2 * at + 2])) == pytest.approx(
+        option.wire_loop_ohm + option.joints_ohm + option.fuse_ohm
+    )
+
+
+def report_run(report: Report, run_id: str) -> RunReport:
+    return next(one for one in report.runs if one.id == run_id)
+
+
+def test_size_plan_is_what_is_remembered() -> None:
+    plan = parse_plan(base())
+    assert size_plan(plan, plan_rules(plan)).chosen == sized_plan(plan).chosen
