@@ -253,7 +253,7 @@ def shorts() -> list[str]:
     study = study_faults(plan, sized)
     sites = len(study.of_point) + sum(len(one) for one in study.of_run.values())
     study_s = best_s(lambda: study_faults(plan, sized), 3)
-    circuit = fault_circuit(plan, sized)
+    circuit, _ = fault_circuit(plan, sized)
     points = random.Random(1).sample([point for point in study.of_point if ":" not in point], 20)
 
     def anew(point: str) -> float:

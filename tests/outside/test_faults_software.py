@@ -12,6 +12,7 @@ from lucernis.core.circuit.network import factor_network
 from lucernis.core.circuit.solver import Circuit, Solver
 from lucernis.core.faults.study import study_faults
 from lucernis.core.sizing.choice import Sized, size_plan
+from lucernis.core.sizing.shorts import fuse_leg_ohms, fuses_at
 from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
@@ -50,46 +51,97 @@ def test_currents_from_one_factorization_are_those_of_solving_each_short(seed: i
             assert amps == pytest.approx(abs(Solver(anew).solve().conductor_a[at]), rel=1e-6)
 
 
-def fault_circuit(plan: Plan, sized: Sized) -> Circuit:
-    """The demo circuit with every ordinary contact closed and the batteries as they are for the weakest short."""
+def fault_circuit(
+    plan: Plan, sized: Sized, *, strongest: bool = False, split: tuple[int, float] | None = None
+) -> tuple[Circuit, tuple[int, int]]:
+    """The demo circuit with every ordinary contact closed and the batteries as they are for the strongest or weakest
+    short; and the two nodes within a run, at a share of its way behind its fuse, where it is split there."""
     figures = study_faults(plan, sized).sources
     wiring = sized.wiring
-    index = {run.id: at for at, run in enumerate(plan.runs)}
-    closed = wiring.closed(sized.switching.ordinary, index)
+    closed = wiring.closed(sized.switching.ordinary, {run.id: at for at, run in enumerate(plan.runs)})
     ohm = wiring.resistances(leg_ohms(plan, sized.chosen))
+    for at, run in enumerate(plan.runs) if strongest else ():
+        # Copper at 20 °C in place of copper at its load.
+        option, legs = sized.chosen[run.id], 2 if run.legs == "both" else 1
+        cold = option.size.resistance_20_ohm_per_m * run.length_m / run.parallel
+        ohm[2 * at : 2 * at + 2] += cold - option.wire_loop_ohm / legs
+    fuse_ohm = fuse_leg_ohms(plan, fuses_at(plan, sized.topology, sized.fuses))
     out = Circuit(node_count=wiring.circuit.node_count)
+    nodes = [0, 0]
     for at in np.flatnonzero(closed).tolist():
-        out.conductor(wiring.circuit.conductor_from[at], wiring.circuit.conductor_to[at], float(ohm[at]))
+        a, b, whole = wiring.circuit.conductor_from[at], wiring.circuit.conductor_to[at], float(ohm[at])
+        if split is None or at // 2 != split[0]:
+            out.conductor(a, b, whole)
+            continue
+        before, after = fuse_ohm[split[0]].tolist() if at % 2 == 0 else (0.0, 0.0)
+        near = before + split[1] * (whole - before - after)
+        nodes[at % 2] = out.node_count
+        out.conductor(a, out.node_count, near)
+        out.conductor(out.node_count, b, whole - near)
+        out.node_count += 1
     for part in plan.parts:
         if isinstance(part, Battery):
-            source = figures[part.id]
-            out.source(wiring.pos[part.id], wiring.neg[part.id], source.half_v, source.running_ohm)
-    return out
+            one = figures[part.id]
+            volts, inner = (one.full_v, one.fault_ohm) if strongest else (one.half_v, one.running_ohm)
+            out.source(wiring.pos[part.id], wiring.neg[part.id], volts, inner)
+    return out, (nodes[0], nodes[1])
+
+
+BRIDGE_OHM = 1e-3
+
+
+def spice_shorts_a(cases: list[tuple[Circuit, tuple[int, int]]], folder: Path) -> list[float]:
+    """Shorts as ngspice finds them: each circuit once as it is and once with its two nodes bridged, all in one netlist.
+
+    Open volts and those over a bridge of a milliohm give the resistance behind, and that the short.
+    """
+    whole, at = Circuit(node_count=1), []
+    for circuit, (pos, neg) in cases:
+        for bridged in (False, True):
+            base = whole.node_count - 1
+            number = [0, *(base + k for k in range(1, circuit.node_count))]
+            for a, b, ohm in zip(circuit.conductor_from, circuit.conductor_to, circuit.conductor_ohm, strict=True):
+                whole.conductor(number[a], number[b], ohm)
+            for a, b, volts, ohm in zip(
+                circuit.source_pos, circuit.source_neg, circuit.source_v, circuit.source_ohm, strict=True
+            ):
+                whole.source(number[a], number[b], volts, ohm)
+            if bridged:
+                whole.conductor(number[pos], number[neg], BRIDGE_OHM)
+            at.append((number[pos], number[neg]))
+            whole.node_count += circuit.node_count - 1
+    volts_at = spice_node_v(whole, folder) | {0: 0.0}
+    between = [volts_at[pos] - volts_at[neg] for pos, neg in at]
+    found = []
+    for open_v, bridge_v in zip(between[::2], between[1::2], strict=True):
+        amps = bridge_v / BRIDGE_OHM
+        found.append(open_v * amps / (open_v - bridge_v))
+    return found
 
 
 @pytest.mark.parametrize("name", JOBS)
-def test_weakest_shorts_of_the_demo_jobs_match_ngspice(name: str, tmp_path: Path) -> None:
-    """ngspice 39: a sample of points of each demo job, shorted in the netlist: current within 0.1 %."""
+@pytest.mark.parametrize("strongest", [True, False])
+def test_shorts_of_the_demo_jobs_match_ngspice(name: str, strongest: bool, tmp_path: Path) -> None:
+    """ngspice 39: points, and starts, middles and finishes of runs, of each demo job, strongest and weakest: 0.1 %."""
     plan = demo_plan(name)
     sized = size_plan(plan, plan_rules(plan))
-    study, circuit = study_faults(plan, sized), fault_circuit(plan, sized)
-    points = [
-        point
-        for point, fault in study.of_point.items()
-        if fault.weakest_a > 0 and sized.wiring.neg_at(point) in {*circuit.conductor_to, *circuit.conductor_from}
-    ]
-    for point in random.Random(7).sample(points, 6):
-        pos, neg = sized.wiring.pos[point], sized.wiring.neg_at(point)
-        anew = Circuit(**{name: list(getattr(circuit, name)) if isinstance(getattr(circuit, name), list)
-                          else getattr(circuit, name) for name in circuit.__dataclass_fields__})  # fmt: skip
-        # A milliohm, so that its voltage can be read off with the digits ngspice prints.
-        anew.conductor(pos, neg, 1e-3)
-        volts = spice_node_v(anew, tmp_path) | {0: 0.0}
-        between_v = volts[pos] - volts[neg]
-        whole_ohm = _open_v(circuit, pos, neg) / study.of_point[point].weakest_a
-        assert between_v / 1e-3 == pytest.approx(_open_v(circuit, pos, neg) / (whole_ohm + 1e-3), rel=1e-3)
-
-
-def _open_v(circuit: Circuit, pos: int, neg: int) -> float:
-    node_v = Solver(circuit).solve().node_v
-    return float(node_v[pos] - node_v[neg])
+    study, chance = study_faults(plan, sized), random.Random(7)
+    whole, _ = fault_circuit(plan, sized, strongest=strongest)
+    wired = {*whole.conductor_to, *whole.conductor_from}
+    cases, ours = [], []
+    points = [one for one, fault in study.of_point.items() if fault.weakest_a > 0]
+    points = [one for one in points if sized.wiring.neg_at(one) in wired]
+    for name_of in chance.sample(points, 6):
+        cases.append((whole, (sized.wiring.pos[name_of], sized.wiring.neg_at(name_of))))
+        ours.append(study.of_point[name_of])
+    pairs = [(at, run) for at, run in enumerate(plan.runs) if run.legs == "both" and run.id in study.of_run]
+    pairs = [(at, run) for at, run in pairs if min(one.weakest_a for one in study.of_run[run.id]) > 0]
+    for at, run in chance.sample(pairs, min(5, len(pairs))):
+        for fault, share in zip(study.of_run[run.id], (0.0, 0.5, 1.0), strict=True):
+            cases.append(fault_circuit(plan, sized, strongest=strongest, split=(at, share)))
+            ours.append(fault)
+    theirs = spice_shorts_a(cases, tmp_path)
+    assert len(theirs) > 12
+    for fault, amps in zip(ours, theirs, strict=True):
+        found = fault.strongest_a if strongest else fault.weakest_a
+        assert found == pytest.approx(amps, rel=1e-3), (fault.subject, fault.where)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import FaultStudy, study_faults
+from lucernis.core.protection.fuse_curves import opening
 from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
@@ -75,6 +77,24 @@ def test_fuses_open_one_after_the_other(study: tuple[Sized, FaultStudy]) -> None
     middle = study[1].of_run["r1"][1]
     assert middle.openers == ["r1:far", "r1"]
     assert middle.slow_s == pytest.approx(1.686, rel=0.01)
+
+
+@pytest.mark.parametrize(("where", "near", "other", "battery"), [
+    (0, "r1", "r1:far", "b2"), (2, "r1:far", "r1", "b1")])  # fmt: skip
+def test_a_short_at_one_end_is_over_when_the_far_battery_s_fuse_has_opened(
+    study: tuple[Sized, FaultStudy], where: int, near: str, other: str, battery: str
+) -> None:
+    """The far battery feeds it through all of the link, before and after the near fuse has gone: V over its own
+    resistance and both legs; its 300 A fuse takes its published time for that. Told is up to a tenth more: the near
+    fuse is past its last published point, where its time is only a bound."""
+    sized, faults = study
+    fault, source, link_ohm = faults.of_run["r1"][where], faults.sources[battery], sized.chosen["r1"]
+    legs_ohm = link_ohm.wire_loop_ohm + link_ohm.joints_ohm + link_ohm.fuse_ohm
+    amps = source.half_v / (source.running_ohm + legs_ohm)
+    assert fault.openers == [near, other]
+    published = opening("bolt_m8", np.array([300.0]), np.array([amps]))
+    assert fault.slow_s is not None
+    assert 0.99 <= fault.slow_s / float(published.slow_s[0]) <= 1.1
 
 
 def test_each_fuse_breaks_what_passes_through_it(study: tuple[Sized, FaultStudy]) -> None:

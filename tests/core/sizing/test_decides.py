@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 
 from lucernis.core.circuit.topology import trace
-from lucernis.core.power.charging import study_charge
 from lucernis.core.report import Report, RunReport
 from lucernis.core.sizing.choice import Sized, size_plan, source_volts
 from lucernis.core.sizing.places import surroundings, zone_of_places
@@ -16,6 +15,7 @@ from lucernis.core.sizing.sized import plan_rules, sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
+from tests.core.checks import test_source_findings as sources
 from tests.core.checks.test_findings import (
     BOND,
     Spoil,
@@ -163,21 +163,17 @@ def test_a_wire_home_is_meant_before_the_body() -> None:
     assert sized_plan(parse_plan(away)).returns.by_chassis == ("l3",)
 
 
-def test_charge_current_goes_through_the_cable_of_each_string() -> None:
-    """Two strings take what chargers give: half each through each string's cable, none of it from loads."""
-    doc = powered_document()
-    from tests.core.checks import test_source_findings as sources
-
-    sources.bank(parallel=2, take_off="busbar")(doc)
-    plan = parse_plan(doc)
-    made = sized_plan(plan)
-    given_a = sum(study_charge(plan, made, source).into_bank_a for source in ("shore",))
-    assert given_a == pytest.approx(10.0, rel=0.02)
-    strings = sorted(made.demand.strings)
-    assert len(strings) == 2
-    # The most that flows lastingly: all chargers at once, shared by two.
-    for name in strings:
-        assert made.carry_a(name) >= 50.0 / 2 * 0.98
+def test_the_cable_of_a_string_is_made_for_what_its_battery_gives_or_takes() -> None:
+    """Behind the trunk 120 A flow. Each battery may give 30 A and take 80 A, or the other way round: 80 A counts."""
+    for gives_a, takes_a in ((30.0, 80.0), (80.0, 30.0)):
+        doc = powered_document()
+        part(doc, "b1").update(discharge_a=gives_a, discharge_short_a=None, charge_a=takes_a)
+        part(doc, "l2").update(current_a=120.0)
+        sources.bank(parallel=2, take_off="busbar")(doc)
+        figures = sized_plan(parse_plan(doc)).demand
+        assert len(figures.strings) == 2
+        for name in figures.strings:
+            assert figures.carry_a[name] == pytest.approx(80.0)
 
 
 def test_reach_tells_how_short_the_last_run_would_have_to_be() -> None:
