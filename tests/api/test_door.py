@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import pytest
 import schemathesis
 from fastapi.testclient import TestClient
@@ -16,6 +18,7 @@ from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.problems import OTHER, TABLE
 from lucernis.demo import JOBS
 from lucernis.errors import LucernisError
+from tests.helpers import small_document
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -38,25 +41,52 @@ def test_foreign_origin_may_not_change(client: TestClient, origin: str) -> None:
     assert len(client.get("/api/plans").json()) == len(JOBS)
 
 
+@pytest.mark.parametrize("method", ["POST", "PUT", "PATCH", "DELETE"])
+@pytest.mark.parametrize("header", [{"origin": "http://evil.example"}, {"sec-fetch-site": "cross-site"}])
+def test_no_method_that_changes_is_open_to_a_page_from_elsewhere(
+    client: TestClient, heron: str, method: str, header: dict[str, str]
+) -> None:
+    answer = client.request(method, f"/api/plans/{heron}", headers={"If-Match": '"1"'} | header, json=[])
+    assert (answer.status_code, answer.json()["type"]) == (403, "urn:lucernis:problem:wrong-door")
+
+
+def test_a_page_from_elsewhere_may_lead_here_to_read(client: TestClient, heron: str) -> None:
+    assert client.get(f"/api/plans/{heron}", headers={"sec-fetch-site": "cross-site"}).status_code == 200
+
+
 def test_own_origin_may_change(client: TestClient) -> None:
     body = {"name": "X", "practice_set": "overland_bs"}
     assert client.post("/api/plans", json=body, headers={"origin": "http://127.0.0.1:8765"}).status_code == 200
 
 
 def test_huge_upload_is_refused_before_it_is_read(client: TestClient) -> None:
-    answer = client.post("/api/plans/import", content=b"x" * 50_000_000, headers={"content-type": "application/json"})
-    assert answer.status_code == 413
+    """By the length it says it has: nothing of it need be there."""
+    for length, status in ((MOST_BODY_BYTES, 422), (MOST_BODY_BYTES + 1, 413)):
+        headers = {"content-type": "application/json", "content-length": str(length)}
+        answer = client.post("/api/plans/import", content=b"x", headers=headers)
+        assert answer.status_code == status, answer.text
     assert answer.json()["type"] == "urn:lucernis:problem:too-large"
 
 
 def test_endless_body_without_length_is_cut_off(client: TestClient) -> None:
-    def pieces():  # type: ignore[no-untyped-def]
-        for _ in range(MOST_BODY_BYTES // 100_000 + 5):
-            yield b" " * 100_000
+    """A good plan followed by blanks, which JSON allows: only that there is no end of it is wrong."""
+    plan = json.dumps(small_document()).encode()
 
-    answer = client.post("/api/report", content=pieces(), headers={"content-type": "application/json"})
-    assert answer.status_code >= 400
-    assert len(client.get("/api/plans").json()) == len(JOBS)
+    def sent(more: int) -> httpx.Response:
+        def pieces() -> Iterator[bytes]:
+            yield plan
+            for _ in range(more // 100_000):
+                yield b" " * 100_000
+            yield b" " * (more % 100_000)
+
+        found: httpx.Response = client.post(
+            "/api/report", content=pieces(), headers={"content-type": "application/json"}
+        )
+        return found
+
+    assert sent(MOST_BODY_BYTES - len(plan)).status_code == 200
+    answer = sent(MOST_BODY_BYTES - len(plan) + 1)
+    assert (answer.status_code, answer.json()["type"]) == (413, "urn:lucernis:problem:too-large")
 
 
 def test_every_answer_has_the_policy(client: TestClient) -> None:

@@ -11,9 +11,12 @@ from hypothesis import strategies as st
 
 from lucernis.errors import NotUnderstood, OutOfRange, TooLarge, UnknownRow
 from lucernis.plan.cells import CellContext
+from lucernis.plan.edits import apply_edits
+from lucernis.plan.edits.operations import AddLoads
 from lucernis.plan.loads_csv import preview_loads
 from lucernis.plan.sizes import parse_size
 from lucernis.plan.units import length_text, parse_length_m, parse_number, told_area, told_length
+from tests.helpers import small_plan
 
 CONTEXT = CellContext("metric", "awg", {"galley": "p1"}, confirmed=False)
 
@@ -152,3 +155,15 @@ def test_lengths_and_areas_are_told_in_the_units_of_the_plan() -> None:
     assert [told_length(0.178, one, short=True) for one in ("us", "metric")] == ["7 in", "178 mm"]
     assert [told_length(6.4, one) for one in ("us", "metric_bs")] == ["21 ft", "6.4 m"]
     assert [told_area(4.0, one) for one in ("us", "metric")] == ["43.1 sq ft", "4 m²"]
+
+
+@pytest.mark.parametrize(("heading", "metres"), [
+    ("length", 6.0), ("length_m", 6.0), ("one way", 6.0), ("loop length", 3.0), ("there and back", 3.0)])  # fmt: skip
+def test_a_length_is_read_as_its_heading_says(heading: str, metres: float) -> None:
+    """6 m there and back are 3 m one way: the commonest mistake of the trade."""
+    before = small_plan()
+    preview = preview_loads(f"name;watts;{heading}\nLamp;10;6\n".encode(), CONTEXT)
+    rows = [{cell.column: cell.text for cell in row.cells} for row in preview.rows if row.good]
+    edit = AddLoads.model_validate({"op": "add_loads", "rows": rows})
+    after = apply_edits(before, [edit])
+    assert [run.length_m for run in after.runs[len(before.runs) :]] == [metres]

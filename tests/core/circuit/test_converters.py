@@ -63,6 +63,21 @@ def test_input_limit_makes_a_weak_run_give_less() -> None:
     assert weak.load_a[0] == pytest.approx(22.0)
 
 
+@pytest.mark.parametrize("power_w", [60.0, 120.0])
+def test_it_takes_no_more_than_it_is_made_for(power_w: float) -> None:
+    """A strong feed and an output that could give 260 W: its own power is the cap, not what a load drew before."""
+    circuit = Circuit(node_count=5)
+    circuit.source(1, 0, 13.8)
+    circuit.source(4, 0, 13.0, 0.005)
+    circuit.conductor(1, 2, 0.005)
+    circuit.conductor(3, 4, 0.01)
+    takes, gives = circuit.load(2, 0, "constant_power", 400.0), circuit.load(3, 0, "constant_current", 20.0)
+    circuit.converter(Converter(takes, gives, 0.9, 20.0, power_w=power_w))
+    solution = Solver(circuit).solve()
+    assert solution.load_a[0] * solution.load_v[0] == pytest.approx(power_w)
+    assert -solution.load_a[1] * solution.load_v[1] == pytest.approx(0.9 * power_w)
+
+
 def test_input_too_low_switches_it_off() -> None:
     solution = bench(0.1, low_v=12.5).solve()
     assert not solution.served[0]

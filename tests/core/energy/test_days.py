@@ -14,6 +14,7 @@ from lucernis.core.energy.climate import Climate
 from lucernis.core.energy.days import Chargers, Scene, Step, days_without_charge, refills, run_days, scene_of, thin_out
 from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.energy.usage import StateDraw, Usage, usage_of
+from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
@@ -363,3 +364,93 @@ def test_refilling_is_judged_by_what_is_planned_to_be_left() -> None:
         energy = plan.energy.model_copy(update={"usable_frac": min(1.0, max(0.02, share))})
         judged = plan.model_copy(update={"energy": energy})
         assert forecast(judged, sized, 3).refilling == verdict
+
+
+def one_load(draw: StateDraw, model: BankModel, hours: float = 24.0) -> Scene:
+    bank: Any = None
+    usage = Usage((Slot(state="a", hours=hours),), [], {"a": draw})
+    return Scene(usage, bank, model, Chargers(0, 0, 0, 0, 0, 0, 1, 0, 0), {"a": Step(draw, engine=False, shore=False)})
+
+
+def lead(peukert: float) -> BankModel:
+    """100 Ah, flat at 12 V and without resistance, so that amperes are amperes."""
+    return BankModel(
+        100.0, (0.0, 0.25, 0.5, 0.75, 1.0), (12.0,) * 5, 0.0, 20.0, 0.8, 0.1, 0.9, peukert, 0.0,
+        takes_charge=True, heater_w=0.0,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("amps", "peukert", "hours"), [(5.0, 1.25, 20.0), (20.0, 1.25, 5.0 / 4**0.25), (20.0, 1.0, 5.0)]
+)
+def test_the_days_empty_lead_by_peukert_s_law(amps: float, peukert: float, hours: float) -> None:
+    """W. Peukert 1897 (memory): t = H · (C / (I · H))^k with H 20 hours: 100 Ah at 20 A last 3.54 h for k 1.25."""
+    found = one_load(StateDraw(current_a=amps), lead(peukert))
+    climate, sun = still(2)
+    empty_at = run_days(found, climate, sun, "x").empty_at_h
+    assert empty_at is not None
+    assert empty_at == pytest.approx(hours, abs=1 / 6)
+    alone = days_without_charge(found)
+    assert alone is not None
+    assert 24 * alone == pytest.approx(hours, rel=1e-6)
+
+
+@pytest.mark.parametrize("volts", [12, 24])
+def test_a_plain_link_gives_what_was_solved_at_either_end_of_its_line(volts: int) -> None:
+    """12.0 V and 12.8 V for each 12 V of the bank: the line through both, at 24 V as at 12 V."""
+    doc = powered_document()
+    doc["nominal_v"] = volts
+    for one in doc["parts"]:
+        if one["id"] in ("b0", "b1"):
+            one.update(chemistry="agm", charge_a=None, discharge_a=None, discharge_short_a=None, capacity_ah=200.0)
+        if one["id"] == "b0":
+            one["rated_v"] = volts
+    doc["parts"] = [one for one in doc["parts"] if not one["id"].startswith(("q", "v"))]
+    doc["runs"] = [one for one in doc["runs"] if one["id"] not in ("r21", "r22", "r23", "r24", "r25")]
+    doc["parts"].append({"kind": "isolator", "id": "i1", "name": "Link", "tag": "I01"})
+    for name, ends in (("r31", ("b0", "i1")), ("r32", ("i1", "u1"))):
+        doc["runs"].append({"id": name, "tag": name.upper(), "start": {"part": ends[0]}, "finish": {"part": ends[1]},
+                            "length_m": 2.0})  # fmt: skip
+    plan = parse_plan(doc)
+    sized = sized_of(plan)
+    found = scene_of(plan, sized)
+    assert found is not None
+    for block_v in (12.0, 12.8):
+        solved_a = study_charge(plan, sized, "engine", open_v=block_v).into_bank_a
+        assert solved_a > 5
+        line_a = found.chargers.link_a + found.chargers.link_a_per_v * block_v * volts / 12
+        assert line_a == pytest.approx(solved_a, rel=1e-9)
+
+
+@pytest.mark.parametrize(("hours", "standby_ah"), [(None, 2.0 * 12.0 / 12), (10.0, 10.0 * 12.0 / 12)])
+def test_an_inverter_draws_as_long_as_it_is_switched_on(hours: float | None, standby_ah: float) -> None:
+    """12 W of its own: for as long as it is on, for the hours of what runs on it where nothing is said."""
+    doc = powered_document()
+    load = {
+        "kind": "load", "id": "l9", "name": "Inverter", "tag": "L09", "device": "inverter", "power_w": 300.0,
+        "hours_per_day": 2.0, "inverter": {"continuous_w": 1000.0, "standby_w": 12.0, "standby_hours": hours},
+    }  # fmt: skip
+    doc["parts"].append(load)
+    doc["runs"].append({"id": "r9", "tag": "C09", "start": {"part": "u1"}, "finish": {"part": "l9"}, "length_m": 1.0,
+                        "fuse_at_start": {"distance_m": 0.1, "family": "anl"}})  # fmt: skip
+    plan = parse_plan(doc)
+    lines = {one.name: one for one in usage_of(plan, sized_of(plan)).loads}
+    standby = lines["Inverter, switched on"]
+    assert standby.ah == pytest.approx(standby_ah * (1 + standby.loss_frac))
+    # 300 W of AC at 88 to 92 %.
+    assert 2.0 * 300 / 0.92 / 12 < lines["Inverter"].ah / (1 + standby.loss_frac) < 2.0 * 300 / 0.88 / 12 + 0.1
+
+
+def test_what_is_lost_on_the_way_is_drawn_on_top() -> None:
+    """A wire that loses 5 % makes a lamp of 24 W take 72 Wh / 0.95 in three hours, and never less than 72 Wh."""
+    doc = powered_document()
+    next(one for one in doc["runs"] if one["id"] == "r2").update(
+        length_m=6.0, wire={"system": "awg", "size": "16", "reason": "test"}
+    )
+    plan = parse_plan(doc)
+    sized = sized_of(plan)
+    lamp = next(one for one in usage_of(plan, sized).loads if one.load == "l1")
+    lowest_v = min(result.part_v["l1"] for result in sized.states.values() if "l1" in result.load_a)
+    assert 11.0 < lowest_v < 11.7
+    assert lamp.wh == pytest.approx(72.0 * 12.0 / lowest_v)
+    assert lamp.ah > 6.1

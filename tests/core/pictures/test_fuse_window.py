@@ -116,3 +116,31 @@ def test_band_above_the_line_of_harm_is_a_finding() -> None:
 @pytest.mark.parametrize(("diameter_mm", "pixels"), [(0.1, 1.0), (2.0, 2.6), (10.0, 13.0)])
 def test_copper_is_drawn_true_to_scale(diameter_mm: float, pixels: float) -> None:
     assert copper_width(diameter_mm) == pytest.approx(pixels)
+
+
+def test_window_of_two_conductors_is_that_of_one_at_twice_the_current() -> None:
+    """Each with a fuse of its own and a wire of its own: band, line of harm and what they carry stand at double."""
+
+    def pinned(count: int) -> Any:
+        def change(doc: Any) -> None:
+            one = run(doc, "r1")
+            one.update(parallel=count, wire={"system": "awg", "size": "6", "reason": "test"})
+            one["fuse_at_start"] = {
+                "distance_m": 0.1, "each": True, "pin": {"rating_a": 60.0, "family": "bolt_m8", "reason": "test"}
+            }  # fmt: skip
+
+        return change
+
+    def amps(count: int, name: str) -> list[float]:
+        rows = window("r1", pinned(count)).rows
+        return [float(row[1].removesuffix(" A")) for row in rows if row[0] == name]
+
+    for name in ("fuse, quick edge", "fuse, slow edge", "wire carries"):
+        assert amps(2, name) == pytest.approx([2 * one for one in amps(1, name)], rel=1e-3)
+    plan, sized = sized_of(pinned(2))
+    harmed = [row for row in window("r1", pinned(2)).rows if row[0].startswith("wire reaches")]
+    assert harmed
+    for _, amps_text, time_text in harmed:
+        one_a = float(amps_text.removesuffix(" A")) / 2
+        after_s = float(harm_times_s(sized, plan.runs[0], np.array([one_a]))[0])
+        assert float(time_text.removesuffix(" s")) == pytest.approx(after_s, rel=0.03)

@@ -8,11 +8,14 @@ from xml.etree import ElementTree
 
 import pytest
 
+from lucernis.core.circuit.topology import path_runs
+from lucernis.core.energy.forecast import Course, Forecast
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.pictures.axes import Scale
 from lucernis.core.pictures.draw import draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.pinch import way_steps, worst_state
+from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
@@ -104,6 +107,50 @@ def test_pinch_only_loses_on_the_way() -> None:
     steps = way_steps(plan, sized, load, plan.states[0])
     gaps = [step.positive_v - step.negative_v for step in steps]
     assert all(after <= before + 1e-9 for before, after in pairwise(gaps))
+
+
+def test_pinch_shows_joints_fuse_and_wire_of_a_run_each_with_its_own_loss() -> None:
+    """Four joints, a fuse at its place, two legs of warm copper: each loses its resistance times the current."""
+    plan = demo_plan("plover_mended")
+    sized = size_plan(plan, plan_rules(plan))
+    load = next(part for part in plan.parts if isinstance(part, Load) and part.id in sized.topology.feeder_of)
+    run = sized.topology.runs[path_runs(sized.topology, load.id)[-1]]
+    assert run.legs == "both"
+    state = worst_state(plan, sized, load)
+    steps = way_steps(plan, sized, load, state)
+    option, amps = sized.chosen[run.id], abs(sized.states[state.id].run_a[run.id])
+    lost: dict[str, float] = {}
+    for before, after in pairwise(steps):
+        if after.run_id == run.id:
+            volts = before.positive_v - after.positive_v + after.negative_v - before.negative_v
+            lost[after.name] = lost.get(after.name, 0.0) + volts
+    assert lost[f"{run.tag} joints"] == pytest.approx(option.joints_ohm * amps, rel=1e-4)
+    assert lost[run.tag] == pytest.approx(option.wire_loop_ohm * amps, rel=1e-4)
+    fuse = next(volts for name, volts in lost.items() if name.endswith("A fuse"))
+    assert fuse == pytest.approx(option.fuse_ohm * amps, rel=1e-4)
+
+
+def test_ribbon_names_each_source_by_what_it_gave() -> None:
+    """A morning of engine, an afternoon of sun, an evening on shore, with shares none of which is another's."""
+    points = [[6.0, 0.5, 20.0, 300.0, 0.0, 0.0], [12.0, 0.6, 20.0, 0.0, 0.0, 150.0], [18.0, 0.7, 20.0, 0.0, 80.0, 0.0]]
+    course = Course("fair", "", points, 0.5, 6.0, None, 0.7, 0.6, 0.1, 0.3, 3000.0, 400.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    drawing = day_ribbon(Forecast(1, 1 / 6, "", "", courses=[course]))
+    row = dict(zip(drawing.columns, drawing.rows[0], strict=True))
+    assert (row["Engine"], row["Shore"], row["Sun"]) == ("60 %", "10 %", "30 %")
+
+    def highest(source: str) -> tuple[float, float]:
+        """Where the area of a source is thickest, and by how much."""
+        stroke = next(piece for piece in drawing.pieces if piece.label == f"fair: from {source}").strokes[0]
+        count = len(stroke.points) // 2
+        over, under = stroke.points[:count], stroke.points[count:][::-1]
+        thick = [low[1] - high[1] for high, low in zip(over, under, strict=True)]
+        at = max(range(count), key=lambda k: thick[k])
+        return over[at][0], thick[at]
+
+    engine, shore, sun = (highest(one) for one in ("engine", "shore", "sun"))
+    assert engine[0] < sun[0] < shore[0]
+    assert engine[1] / sun[1] == pytest.approx(2.0)
+    assert sun[1] / shore[1] == pytest.approx(150 / 80)
 
 
 def test_board_says_dead_where_the_master_is_off() -> None:

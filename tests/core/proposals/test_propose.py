@@ -286,3 +286,27 @@ def test_a_plain_link_that_does_not_suit_is_told_and_not_replaced_by_a_charger()
     (found,) = compare_variants(demo_plan("heron"), ["isolator"], {})
     assert "a plain link does not suit" in found.problem
     assert found.differs == []
+
+
+def test_devices_keep_their_watts_when_the_volts_change() -> None:
+    """6 A at 12 V are 72 W, and 72 W at 24 V are 3 A: with the new volts put in they would be 144 W."""
+    doc = plan_document(listed())
+    lamp = doc["parts"][-1]
+    lamp.update(power_w=None, current_a=6.0, device="other", min_v=10.5)
+    plan, _ = propose(parse_plan(doc), Wishes(nominal_v=24), ["volts"])
+    after = next(part for part in plan.parts if part.id == lamp["id"])
+    assert (plan.nominal_v, after.power_w, after.current_a, after.min_v) == (24, 72.0, None, 21.0)  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize("volts", [12, 24])
+def test_a_variant_at_other_volts_holds_the_same_energy(volts: int) -> None:
+    plan = demo_plan("heron")
+    other = make_variant(plan, f"volts_{volts}")  # type: ignore[arg-type]
+
+    def stored_wh(one: Plan) -> float:
+        return (
+            sum(part.capacity_ah for part in one.parts if part.kind == "battery" and part.use == "house")
+            * one.nominal_v
+        )
+
+    assert stored_wh(other) == pytest.approx(stored_wh(plan))
