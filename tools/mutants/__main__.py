@@ -28,8 +28,8 @@ def near(mutant: Mutant, known: Covered) -> list[str]:
     path = Path(mutant.path)
     seeing = [file for file, (_, ran) in known.items() if mutant.line in ran.get(mutant.path, ())]
     if not seeing:
-        # Lines that run on import count for no test: all that use the module may see them.
-        seeing = [file for file, (_, ran) in known.items() if len(ran.get(mutant.path, ())) > 0]
+        # Not known, or run on import alone: all that use the module may see them.
+        seeing = [file for file, (_, ran) in known.items() if mutant.path in ran]
 
     def order(file: str) -> tuple[bool, bool, float]:
         return path.stem.split("_")[0] not in Path(file).stem, path.parent.name not in file, known[file][0]

@@ -3,6 +3,7 @@ another hides what it runs."""
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import subprocess
@@ -49,15 +50,34 @@ def _run(file: str) -> tuple[float, dict[str, set[int]]]:
         return took_s, lines
 
 
+def _digest(file: str) -> str:
+    return hashlib.blake2b((ROOT / file).read_bytes(), digest_size=8).hexdigest()
+
+
 def covered(keep: Path, *, anew: bool) -> Covered:
-    """Of each test file how long it takes and the lines it runs; from what was kept unless asked for anew."""
-    if keep.exists() and not anew:
-        stored = json.loads(keep.read_text(encoding="utf-8"))
-        return {file: (took, {path: set(lines) for path, lines in ran.items()}) for file, (took, ran) in stored.items()}
+    """Of each test file how long it takes and the lines it runs; what was kept counts for files that are as they were.
+
+    Lines of a source that has changed since are not known: whatever runs any of it may see them.
+    """
+    stored = (
+        json.loads(keep.read_text(encoding="utf-8")) if keep.exists() and not anew else {"tests": {}, "sources": {}}
+    )
     files = test_files()
+    fresh = [one for one in files if stored["tests"].get(one, [""])[0] != _digest(one)]
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        found = dict(zip(files, pool.map(_run, files), strict=True))
+        for file, (took_s, ran) in zip(fresh, pool.map(_run, fresh), strict=True):
+            stored["tests"][file] = [_digest(file), took_s, {path: sorted(lines) for path, lines in ran.items()}]
+            stored["sources"].update({path: digest for path in ran if (digest := _digest(path)) and anew})
+    for _, _, ran in stored["tests"].values():
+        for path in ran:
+            if (ROOT / path).exists():
+                stored["sources"].setdefault(path, _digest(path))
     keep.parent.mkdir(parents=True, exist_ok=True)
-    plain = {file: (took, {path: sorted(lines) for path, lines in ran.items()}) for file, (took, ran) in found.items()}
-    keep.write_text(json.dumps(plain), encoding="utf-8")
-    return found
+    keep.write_text(json.dumps(stored), encoding="utf-8")
+    changed = {
+        path for path, digest in stored["sources"].items() if not (ROOT / path).exists() or digest != _digest(path)
+    }
+    return {
+        file: (took_s, {path: set() if path in changed else set(lines) for path, lines in ran.items()})
+        for file, (_, took_s, ran) in ((file, stored["tests"][file]) for file in files)
+    }

@@ -437,8 +437,8 @@ def test_an_inverter_draws_as_long_as_it_is_switched_on(hours: float | None, sta
     lines = {one.name: one for one in usage_of(plan, sized_of(plan)).loads}
     standby = lines["Inverter, switched on"]
     assert standby.ah == pytest.approx(standby_ah * (1 + standby.loss_frac))
-    # 300 W of AC at 88 to 92 %.
-    assert 2.0 * 300 / 0.92 / 12 < lines["Inverter"].ah / (1 + standby.loss_frac) < 2.0 * 300 / 0.88 / 12 + 0.1
+    # 300 W of AC at its best, 92 %.
+    assert lines["Inverter"].ah / (1 + standby.loss_frac) == pytest.approx(2.0 * 300 / 0.92 / 12, rel=0.01)
 
 
 def test_what_is_lost_on_the_way_is_drawn_on_top() -> None:
