@@ -434,7 +434,7 @@ def proposals() -> list[str]:
 
 OFF = {
     "warmest_c": 0, "drop_reserve_frac": 0, "feeder_share": 0, "growth_frac": 0, "size_worth_m": 0, "one_line": False,
-    "taper": False, "roof_least_mm2": 0,
+    "taper": False, "roof_least_mm2": 0, "inverter_a_per_mm2": 0,
 }  # fmt: skip
 
 

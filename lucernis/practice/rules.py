@@ -88,6 +88,9 @@ class RuleValues(BaseModel):
     roof_least_mm2: Annotated[float, Field(ge=0, le=16)] = Field(
         description="No thinner wire from panels, whatever less the current would allow; 0: any."
     )
+    inverter_a_per_mm2: Annotated[float, Field(ge=0, le=10)] = Field(
+        description="No more current for each mm² in the leads of an inverter at its rating; 0: any."
+    )
     link_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
         description="A jumper between two batteries up to this length needs no fuse of its own."
     )
@@ -187,7 +190,7 @@ def shown_value(rule: str, value: object) -> str:
     """The value of a rule in words a person reads."""
     if rule in SCHOOLS:
         return SCHOOLS[rule].get(str(value), str(value))
-    if rule == "drop_least_a_per_mm2":
+    if rule in ("drop_least_a_per_mm2", "inverter_a_per_mm2"):
         return f"{value:g} A/mm²" if value else "any"
     if rule in ("warmest_c", "size_worth_m", "feeder_share", "roof_least_mm2") and not value:
         return "off"

@@ -23,7 +23,7 @@ from lucernis.practice.rules import Rules
 _KG_PER_MM2_M = COPPER_KG_PER_M3 * 1e-6
 _BY_REASON: dict[Reason, Decided] = {
     "no_figure": "load", "load": "load", "warm": "warmth", "fuse": "fuse", "short": "fuse", "least": "least",
-    "roof": "roof", "maker_least": "maker", "output": "drop", "line": "one_size", "taper": "taper",
+    "roof": "roof", "inverter": "maker", "maker_least": "maker", "output": "drop", "line": "one_size", "taper": "taper",
     "terminal": "terminal", "holder": "terminal", "copper": "copper", "shelf": "least",
 }  # fmt: skip
 

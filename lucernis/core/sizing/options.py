@@ -38,6 +38,7 @@ Reason = Literal[
     "fuse",
     "least",
     "roof",
+    "inverter",
     "maker_least",
     "terminal",
     "holder",
@@ -187,6 +188,7 @@ class _Limits:
     least_mm2: float
     growth_frac: float
     from_panel: bool
+    to_inverter: bool
     ambient_c: float
 
 
@@ -214,6 +216,13 @@ def _refusal(
         return "least", f"thinner than the least size, {values.least_area_mm2:g} mm²"
     if limits.from_panel and size.area_mm2 < values.roof_least_mm2 * 0.999:
         return "roof", f"thinner than solar cable, {values.roof_least_mm2:g} mm²"
+    if limits.to_inverter and values.inverter_a_per_mm2 and not eased:
+        each_a = limits.carry_a / size.area_mm2
+        if each_a > values.inverter_a_per_mm2 * 1.001:
+            return (
+                "inverter",
+                f"{each_a:.1f} A for each mm² in an inverter's leads, {values.inverter_a_per_mm2:g} at most",
+            )
     if size.area_mm2 < limits.least_mm2 * 0.999:
         return "short", "would not stand a short until its fuse opens, or not let it open"
     if limits.makers_least is not None and size.area_mm2 < limits.makers_least[1].area_mm2 * 0.999:
@@ -429,6 +438,7 @@ def _case(
         least_mm2=least_mm2,
         growth_frac=growth_frac(topology, run, values),
         from_panel="panel" in (topology.parts[run.start.part].kind, topology.parts[run.finish.part].kind),
+        to_inverter=device is not None and device.device == "inverter",
         ambient_c=around.ambient_c,
     )
     every = make_options(tuple(sizes), stretch)

@@ -14,7 +14,8 @@ from lucernis.practice.labels import DECIDED
 from tests.helpers import part, run, small_document
 
 OFF = {"warmest_c": 0, "drop_reserve_frac": 0, "feeder_share": 0, "growth_frac": 0, "size_worth_m": 0,
-       "one_line": False, "taper": False, "roof_least_mm2": 0}  # fmt: skip
+       "one_line": False, "taper": False, "roof_least_mm2": 0,
+       "inverter_a_per_mm2": 0}  # fmt: skip
 
 
 def report_of(doc: dict[str, Any], **rules: Any) -> Report:
