@@ -13,32 +13,33 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from tools.mutants.cover import Covered, covered
+from tools.mutants.cover import LAW_PLANS, Covered, covered
 from tools.mutants.sites import ROOT, Mutant, sample
 
 WORK = ROOT / ".make" / "mutants"
 COUNT, SEED = 300, 20261126
-# Test files are taken nearest first until so much of their own time is reached. [s]
-MOST_S = 90.0
+# Tests are taken until so much of their own time is reached. [s]
+MOST_S = 60.0
+# With fewer than so many that are known to run a line, those that may run it are taken too.
+FEW = 3
 _LEFT_OUT = shutil.ignore_patterns("node_modules", ".git", ".venv", ".make", "__pycache__", "*.sqlite3*", "*.egg-info")
 
 
 def near(mutant: Mutant, known: Covered) -> list[str]:
-    """Test files that run the line, those named for the module first, then the quick ones."""
-    path = Path(mutant.path)
-    seeing = [file for file, (_, ran) in known.items() if mutant.line in ran.get(mutant.path, ())]
-    if not seeing:
-        # Not known, or run on import alone: all that use the module may see them.
-        seeing = [file for file, (_, ran) in known.items() if mutant.path in ran]
+    """Tests that run the line, the quick ones and those of files named for the module first."""
+    stem = Path(mutant.path).stem.split("_")[0]
+    seeing = set(known.lines.get(mutant.path, {}).get(mutant.line, ()))
+    if len(seeing) < FEW:
+        seeing |= set(known.loose.get(mutant.path, ()))
 
-    def order(file: str) -> tuple[bool, bool, float]:
-        return path.stem.split("_")[0] not in Path(file).stem, path.parent.name not in file, known[file][0]
+    def order(name: str) -> float:
+        return known.took_s[name] * (0.3 if stem in Path(name.partition("::")[0]).stem else 1.0)
 
     taken, spent_s = [], 0.0
-    for file in sorted(seeing, key=order):
-        if not taken or spent_s + known[file][0] <= MOST_S:
-            taken.append(file)
-            spent_s += known[file][0]
+    for name in sorted(seeing, key=lambda one: (order(one), one)):
+        if not taken or spent_s + known.took_s[name] <= MOST_S:
+            taken.append(name)
+            spent_s += known.took_s[name]
     return taken
 
 
@@ -52,14 +53,14 @@ def tried(mutant: Mutant, folder: Path, known: Covered) -> dict[str, object]:
     if ">>>" in original:
         files = [mutant.path, *files]
     start, end = time.perf_counter(), ""
-    limit_s = 60 + 4 * sum(known[one][0] for one in files if one in known)
+    limit_s = 60 + 4 * sum(known.took_s.get(one, 0.0) for one in files)
     file.write_text(changed, encoding="utf-8")
     try:
         run = subprocess.run(  # noqa: S603
             [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "--no-header", "--tb=line",
              "--hypothesis-seed=0", "--doctest-modules", *files],
             cwd=folder, timeout=limit_s, capture_output=True, text=True, check=False,
-            env=os.environ | {"PYTHONPATH": str(folder), "PYTHONDONTWRITEBYTECODE": "1", "LUCERNIS_LAW_PLANS": "60"},
+            env=os.environ | {"PYTHONPATH": str(folder), "PYTHONDONTWRITEBYTECODE": "1"} | LAW_PLANS,
         )  # fmt: skip
         noticed, end = run.returncode != 0, run.stdout[-600:]
     except subprocess.TimeoutExpired:

@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from lucernis.core.checks import demands
-from lucernis.core.checks.fixes import fed_end, let_go_of_fuse, put_fuse, set_part, strong_enough, thicker_wire
+from lucernis.core.checks.fixes import (
+    fed_end,
+    let_go_of_fuse,
+    let_go_of_wire,
+    put_fuse,
+    set_part,
+    strong_enough,
+    thicker_wire,
+)
 from lucernis.core.checks.protection import free_link
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.batteries import house_batteries
@@ -198,7 +206,7 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
             run,
             what=f"A short at its {worst.where} draws {worst.weakest_a:.0f} A; no fuse must open at that",
             mend="A fuse at every end it is fed from, thicker or shorter wire, or a smaller fuse.",
-            fixes=_ends_without_fuse(raised, run) or thicker_wire(raised, run, "a short must open its fuse"),
+            fixes=_ends_without_fuse(raised, run) or _opens(raised, run),
             asked=_asked(raised, run, worst),
             fault_a=worst.weakest_a,
         )
@@ -237,6 +245,17 @@ def _asked(raised: Raised, run: Run, fault: Fault) -> str:
     """What a person pinned or asked on the run and on what opens."""
     keys = [*fault.openers] or [key for key in (raised.sized.cases[run.id].protector,) if key is not None]
     return demands.of_run(raised, run, *keys)
+
+
+def _opens(raised: Raised, run: Run) -> list[Fix]:
+    """What lets a fuse open: the pins on the way taken out. Without pins the program has chosen so that it opens."""
+    topology, guard = raised.sized.topology, raised.sized.cases[run.id].protector
+    way = dict.fromkeys([run.id, *path_runs(topology, topology.start_of.get(run.id, ""))])
+    pins = [fix for one in way for fix in let_go_of_wire(topology.runs[one])]
+    pins += let_go_of_fuse(topology.runs[fuse_run(guard)]) if guard is not None else []
+    if len(pins) < 2:
+        return pins
+    return [Fix(f"Unpin what is pinned before the end of {run.tag}", [edit for one in pins for edit in one.edits])]
 
 
 def _ends_without_fuse(raised: Raised, run: Run) -> list[Fix]:

@@ -225,12 +225,14 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
         )
     _holds(raised, run, case, own, rating_a, asked)
     if own.maker_cap_a is not None and rating_a > own.maker_cap_a * (1 + 1e-9):
+        # Where the shelf has none that small a pin is not what is wrong.
+        lower = own.computed is not None and own.computed.rating_a <= own.maker_cap_a * (1 + 1e-9)
         raised.on_run(
             "fuse-above-maker",
             run,
             what=f"{rating_a:g} A fuse; a maker behind it allows {own.maker_cap_a:g} A",
             mend="Give that device a run and a fuse of its own.",
-            fixes=[*let_go_of_fuse(run), *_way_of_its_own(raised, run, own)],
+            fixes=[*(let_go_of_fuse(run) if lower else []), *_way_of_its_own(raised, run, own)],
             asked=asked or f"{own.maker_cap_a:g} A by a maker behind {run.tag}, with other devices on it",
             rating_a=rating_a,
             maker_a=own.maker_cap_a,
