@@ -10,6 +10,11 @@ from typing import Any
 
 import pytest
 
+from lucernis.core.power.bank import bank_figures
+from lucernis.core.power.charging import study_charge
+from lucernis.core.sizing.sized import sized_plan
+from lucernis.plan.document import parse_plan
+from lucernis.practice.tables import load_table
 from tests.core.checks import test_source_findings as sources
 from tests.core.checks.test_findings import (
     BOND,
@@ -130,6 +135,17 @@ EDGES: list[tuple[str, str, Vary, Any, Any]] = [
     ("fuse-ignition", "r3",
      lambda v: lambda doc: (doc["zones"][0].update(vapour=v), place("f1", "p1")(doc))[0], False, True),
     ("fuse-unsealed-hot", "r3", lambda v: both(place("f1", "bay"), fuse_at("r3", holder=v)), "sealed", "open"),
+    ("part-place", "f1", lambda v: both(place("f1", "bay"), set_part("f1", engine_space=v)), True, None),
+    ("part-place", "f1",
+     lambda v: both(place("f1", "p1"), lambda doc: doc["zones"][0].update(wet=True), set_part("f1", splash=v)),
+     True, False),
+    ("part-place", "s2",
+     lambda v: both(into("r3", named("switch", "s2", place="oven")), lambda doc: doc["zones"][2].update(wet=v),
+                    lambda doc: doc["places"].append({"id": "oven", "name": "Oven", "zone": "hot"})), False, True),
+    ("part-place", "r1",
+     lambda v: both(place("b1", "tray"), fuse_at("r1", family="breaker_auto"),
+                    lambda doc: doc["zones"][2].update(wet=v, ambient_c=40),
+                    lambda doc: doc["places"].append({"id": "tray", "name": "Tray", "zone": "hot"})), False, True),
     ("wire-no-figure", "r2", lambda v: pin_wire("r2", "18", v), "awg", "sae"),
 ]  # fmt: skip
 
@@ -171,6 +187,16 @@ EDGES_OF_SOURCES: list[tuple[str, str, Vary, Any, Any]] = [
      lambda v: both(set_part("b1", chemistry="agm"), lambda doc: doc["places"][0].update(vented=v)), None, False),
     ("part-place", "b1", lambda v: sources.zone(ambient_c=v), 45.0, 61.0),
     ("bank-mixed-capacity", "b2", lambda v: both(sources.bank(parallel=2), set_part("b2", capacity_ah=v)), 100.0, 99.0),
+    ("panel-uncontrolled", "v1",
+     lambda v: both(sources.set_part("v1", power_w=v, series=1),
+                    lambda doc: run(doc, "r25").update(finish={"part": "u1"}),
+                    lambda doc: doc["practice"].update(
+                        overrides=[{"rule": "small_panel", "value": "15_w", "reason": "test"}])), 15.0, 15.1),
+    ("panel-uncontrolled", "v1",
+     lambda v: both(sources.set_part("v1", power_w=1.0, series=1),
+                    lambda doc: run(doc, "r25").update(finish={"part": "u1"}),
+                    lambda doc: doc["practice"].update(
+                        overrides=[{"rule": "small_panel", "value": v, "reason": "test"}])), "15_w", "never"),
     ("isolator-sagging", "i1", lambda v: both(set_part("a1", regulation=v), sources.link), "steady", "sagging"),
 ]  # fmt: skip
 
@@ -235,3 +261,83 @@ def test_limit_of_a_source_on_either_side_of_its_figure(
     value = found(doc)[(code, subject)].figures[figure]
     assert not fires(code, subject, vary(value * 1.0005), powered_document())
     assert fires(code, subject, vary(value * 0.999), powered_document())
+
+
+def lengthened(run_id: str, length_m: float) -> Spoil:
+    thin = {"system": "awg", "size": "10", "reason": "test"}
+    return lambda doc: run(doc, run_id).update(length_m=length_m, length_as_typed=None, wire=thin)
+
+
+def crossing(value: Callable[[float], float], wanted: float, low: float, high: float) -> float:
+    """Where a rising or falling figure passes a value, by halving."""
+    falls = value(low) > value(high)
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if (value(middle) > wanted) is falls else (low, middle)
+    return (low + high) / 2
+
+
+def test_charger_is_starved_from_three_percent_below_its_rating() -> None:
+    """The length at which 19.4 of 20 A come through, found with the study of charging alone."""
+
+    def spoil(length_m: float) -> Spoil:
+        # What it may take is limited, so that it gives less and less before it switches off.
+        return both(lengthened("r21", length_m), set_part("q1", in_a=23.0))
+
+    def given_a(length_m: float) -> float:
+        doc = powered_document()
+        spoil(length_m)(doc)
+        plan = parse_plan(doc)
+        return study_charge(plan, sized_plan(plan), "engine").given_a["q1"]
+
+    at_m = crossing(given_a, 0.97 * 20.0, 5.0, 16.0)
+    assert 0 < given_a(at_m + 0.5) < given_a(at_m - 0.5) < 20.0
+    assert not fires("charger-starved", "q1", spoil(at_m - 0.05), powered_document())
+    assert fires("charger-starved", "q1", spoil(at_m + 0.05), powered_document())
+
+
+def test_a_string_gives_more_than_its_share_from_fifteen_percent() -> None:
+    """Links so long that the first of two strings gives 1.15 times an even share, found with the bank alone."""
+
+    def bank(link_m: float) -> Doc:
+        doc = powered_document()
+        sources.bank(parallel=2, take_off="same_end")(doc)
+        for one in doc["runs"]:
+            if {one["start"]["part"], one["finish"]["part"]} <= {"b1", "b2"}:
+                one.update(length_m=link_m, length_as_typed=None, wire={"system": "awg", "size": "2", "reason": "test"})
+        return doc
+
+    def most(link_m: float) -> float:
+        plan = parse_plan(bank(link_m))
+        figures = bank_figures(plan, sized_plan(plan))
+        assert figures is not None
+        return max(one.of_even for one in figures.shares)
+
+    at_m = crossing(most, 1.15, 0.05, 5.0)
+    assert ("bank-sharing", "b1") not in found(bank(at_m * 0.98))
+    assert ("bank-sharing", "b1") in found(bank(at_m * 1.02))
+
+
+@pytest.mark.parametrize(
+    ("limit", "code"), [("discharge_a", "battery-limit-usual"), ("charge_a", "battery-limit-usual")]
+)
+def test_usual_limits_are_looked_up_from_six_tenths_on(limit: str, code: str) -> None:
+    """Lithium usually gives and takes so much of its capacity (battery_chemistry.csv): the capacity is varied."""
+    row = load_table("battery_chemistry").find("lfp")
+    rate = float(row["discharge_c" if limit == "discharge_a" else "charge_c"])
+    # The largest charger alone gives 20 A.
+    asked_a = 20.0
+    if limit == "discharge_a":
+        doc = powered_document()
+        set_part("b1", discharge_a=5.0)(doc)
+        asked_a = found(doc)[("bank-discharge-over", "b1")].figures["current_a"]
+    at_ah = asked_a / (0.6 * rate)
+
+    def spoil(capacity_ah: float) -> Spoil:
+        fields: dict[str, Any] = {"capacity_ah": capacity_ah, limit: None}
+        if limit == "discharge_a":
+            fields["discharge_short_a"] = None
+        return set_part("b1", **fields)
+
+    assert not fires("battery-limit-usual", "b1", spoil(at_ah * 1.01), powered_document())
+    assert fires("battery-limit-usual", "b1", spoil(at_ah * 0.99), powered_document())
