@@ -89,13 +89,32 @@ def test_long_thin_run_is_cleared_late_or_not_at_all() -> None:
     assert last.wire_c is None
 
 
-def test_selectivity_compares_slow_below_with_quick_above() -> None:
+@pytest.mark.parametrize("length_m", [15.0, 20.0, 25.0])
+@pytest.mark.parametrize("above_a", [15.0, 20.0, 25.0, 30.0])
+def test_selectivity_compares_slow_below_with_quick_above(length_m: float, above_a: float) -> None:
+    """A 10 A blade behind a larger one: they go together where the slow edge of the small one, at the current of the
+    short, lies before the quick edge of the large one; both edges as published (blade fuses, 28 to 45 A)."""
+    doc = small_document()
+    for name, rating_a, size in (("r1", above_a, "6"), ("r3", 10.0, "14")):
+        run(doc, name)["fuse_at_start"]["pin"] = {"rating_a": rating_a, "family": "blade_regular", "reason": "test"}
+        run(doc, name)["wire"] = {"system": "awg", "size": size, "reason": "test"}
+    run(doc, "r3").update(length_m=length_m)
+    last = studied(parse_plan(doc)).of_run["r3"][-1]
+    above, below = (opening_times_s("blade_regular", np.array([last.weakest_a / one])) for one in (above_a, 10.0))
+    # NaN where the large one never opens at that current.
+    together = not above[0][0] < below[1][0]
+    assert last.openers == ["r3"]
+    assert (last.selective, last.also_opens) == (("yes", []) if together else ("no", ["r1"]))
+    assert (last.fast_s, last.slow_s) == (pytest.approx(below[0][0]), pytest.approx(below[1][0]))
+
+
+def test_a_smaller_fuse_before_a_larger_one_opens_for_it() -> None:
     doc = small_document()
     run(doc, "r1")["fuse_at_start"]["pin"] = {"rating_a": 15.0, "family": "blade_regular", "reason": "test"}
     run(doc, "r3").update(length_m=20.0)
     run(doc, "r3")["fuse_at_start"]["pin"] = {"rating_a": 30.0, "family": "blade_regular", "reason": "test"}
     last = studied(parse_plan(doc)).of_run["r3"][-1]
-    assert last.openers == ["r1"]
+    assert (last.openers, last.selective) == (["r1"], "no")
 
 
 def test_state_opens_what_it_opens() -> None:
