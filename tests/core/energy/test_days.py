@@ -161,6 +161,7 @@ def test_more_sun_never_leaves_the_bank_emptier() -> None:
         climate, sun = still(5, watts)
         lows.append(run_days(found, climate, sun, "x").lowest_soc)
     assert lows == sorted(lows)
+    assert lows[-1] > lows[0] + 0.1
 
 
 def test_a_full_bank_turns_sun_away() -> None:
