@@ -2,45 +2,42 @@
 
 from __future__ import annotations
 
-import re
-import subprocess
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from lucernis.core.circuit.solver import Circuit, solve_circuit
+from lucernis.core.circuit.solver import solve_circuit
 from lucernis.core.sizing.choice import size_plan, state_circuit
 from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
-from lucernis.exports.netlist import netlist
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.outside.networks import one_leg_network, two_leg_network
+from tests.outside.spice import node_volts
 
 WITHIN_V = 1e-3
 
 
-def spice_node_v(circuit: Circuit, folder: Path) -> dict[int, float]:
-    """Node voltages as ngspice finds them."""
-    file = folder / "circuit.cir"
-    file.write_text(netlist(circuit, "check"), encoding="utf-8")
-    done = subprocess.run(["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=60, check=False)
-    found = re.findall(r"^\s*n(\d+)\s+(-?[\d.]+(?:e[-+]?\d+)?)\s*$", done.stdout, re.MULTILINE)
-    assert found, done.stdout + done.stderr
-    return {int(node): float(volts) for node, volts in found}
+SEEDS = range(36)
 
 
-@pytest.mark.parametrize("seed", range(36))
-def test_solve_circuit_random_network_matches_ngspice(seed: int, tmp_path: Path) -> None:
+@pytest.fixture(scope="module")
+def spiced(tmp_path_factory: pytest.TempPathFactory) -> list[dict[int, float]]:
+    """Every random network as ngspice solves it."""
+    return node_volts([two_leg_network(seed) for seed in SEEDS], tmp_path_factory.mktemp("spice"))
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_solve_circuit_random_network_matches_ngspice(seed: int, spiced: list[dict[int, float]]) -> None:
     """ngspice 39, operating point of the exported netlist: every node within 1 mV."""
     circuit = two_leg_network(seed)
     ours = solve_circuit(circuit)
     assert ours.converged
     assert ours.served.all()
-    theirs = spice_node_v(circuit, tmp_path)
-    assert len(theirs) == circuit.node_count - 1
+    theirs = spiced[seed]
+    assert len(theirs) == circuit.node_count
     for node, volts in theirs.items():
         assert ours.node_v[node] == pytest.approx(volts, abs=WITHIN_V)
 
@@ -50,8 +47,8 @@ def test_solve_circuit_demo_job_matches_ngspice(name: str, tmp_path: Path) -> No
     """ngspice 39: every node of every state of the demo jobs within 1 mV."""
     plan = demo_plan(name)
     sized = size_plan(plan, plan_rules(plan))
-    for state in plan.states:
-        theirs = spice_node_v(state_circuit(plan, sized, state), tmp_path) | {0: 0.0}
+    every = node_volts([state_circuit(plan, sized, state) for state in plan.states], tmp_path)
+    for state, theirs in zip(plan.states, every, strict=True):
         ours = sized.states[state.id].solution
         live = [node for node in theirs if ours.live[node]]
         assert len(live) > 4
@@ -133,9 +130,9 @@ def test_whole_plans_match_ngspice_and_pandapower_in_every_state(name: str, tmp_
     sized = size_plan(plan, plan_rules(plan))
     wiring, index = sized.wiring, {run.id: at for at, run in enumerate(plan.runs)}
     ohm = wiring.resistances(leg_ohms(plan, sized.chosen))
-    for state in plan.states:
+    every = node_volts([state_circuit(plan, sized, state) for state in plan.states], tmp_path)
+    for state, theirs in zip(plan.states, every, strict=True):
         result = sized.states[state.id]
-        theirs = spice_node_v(state_circuit(plan, sized, state), tmp_path) | {0: 0.0}
         live = [point for point in wiring.pos if point in sized.demand.switched[state.id].live]
         for point in live:
             if result.part_v[point]:

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from lucernis.core.circuit.solver import Circuit, solve_circuit
-from tests.outside.test_circuit_software import spice_node_v
+from tests.outside.spice import node_volts
 
 
 def one_wire(power_w: float) -> Circuit:
@@ -38,6 +38,6 @@ def test_power_up_to_the_maximum_is_served(power_w: float, served: bool) -> None
 def test_both_sides_of_collapse_agree_with_ngspice(power_w: float, tmp_path: Path) -> None:
     """ngspice 39: below the maximum the working point, beyond it the resistance the load is taken as."""
     circuit = one_wire(power_w)
-    ours, theirs = solve_circuit(circuit), spice_node_v(circuit, tmp_path)
+    ours, theirs = solve_circuit(circuit), node_volts([circuit], tmp_path)[0]
     for node, volts in theirs.items():
         assert ours.node_v[node] == pytest.approx(volts, abs=1e-3)

@@ -18,21 +18,21 @@ from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.model import Battery, Plan
 from tests.outside.networks import two_leg_network
-from tests.outside.test_circuit_software import spice_node_v
+from tests.outside.spice import node_volts
 
 SHORT_OHM = 1e-9
 
 
-def shorted(circuit: Circuit, pos: int, neg: int) -> tuple[Circuit, int]:
+def shorted(circuit: Circuit, pos: int, neg: int, ohm: float = SHORT_OHM) -> tuple[Circuit, int]:
     """The circuit without its loads and with a short; which conductor that is."""
     out = Circuit(node_count=circuit.node_count)
-    for a, b, ohm in zip(circuit.conductor_from, circuit.conductor_to, circuit.conductor_ohm, strict=True):
-        out.conductor(a, b, ohm)
-    for a, b, volts, ohm in zip(
+    for a, b, own_ohm in zip(circuit.conductor_from, circuit.conductor_to, circuit.conductor_ohm, strict=True):
+        out.conductor(a, b, own_ohm)
+    for a, b, volts, inner_ohm in zip(
         circuit.source_pos, circuit.source_neg, circuit.source_v, circuit.source_ohm, strict=True
     ):
-        out.source(a, b, volts, ohm)
-    return out, out.conductor(pos, neg, SHORT_OHM)
+        out.source(a, b, volts, inner_ohm)
+    return out, out.conductor(pos, neg, ohm)
 
 
 @pytest.mark.parametrize("seed", range(20))
@@ -95,23 +95,13 @@ def spice_shorts_a(cases: list[tuple[Circuit, tuple[int, int]]], folder: Path) -
 
     Open volts and those over a bridge of a milliohm give the resistance behind, and that the short.
     """
-    whole, at = Circuit(node_count=1), []
+    every = []
     for circuit, (pos, neg) in cases:
-        for bridged in (False, True):
-            base = whole.node_count - 1
-            number = [0, *(base + k for k in range(1, circuit.node_count))]
-            for a, b, ohm in zip(circuit.conductor_from, circuit.conductor_to, circuit.conductor_ohm, strict=True):
-                whole.conductor(number[a], number[b], ohm)
-            for a, b, volts, ohm in zip(
-                circuit.source_pos, circuit.source_neg, circuit.source_v, circuit.source_ohm, strict=True
-            ):
-                whole.source(number[a], number[b], volts, ohm)
-            if bridged:
-                whole.conductor(number[pos], number[neg], BRIDGE_OHM)
-            at.append((number[pos], number[neg]))
-            whole.node_count += circuit.node_count - 1
-    volts_at = spice_node_v(whole, folder) | {0: 0.0}
-    between = [volts_at[pos] - volts_at[neg] for pos, neg in at]
+        bridged = shorted(circuit, pos, neg, BRIDGE_OHM)[0]
+        every += [circuit, bridged]
+    volts = node_volts(every, folder)
+    ends = [pair for _, pair in cases for _ in range(2)]
+    between = [one[pos] - one[neg] for one, (pos, neg) in zip(volts, ends, strict=True)]
     found = []
     for open_v, bridge_v in zip(between[::2], between[1::2], strict=True):
         amps = bridge_v / BRIDGE_OHM

@@ -16,7 +16,7 @@ from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
 from lucernis.plan.model import Battery, Plan
 from tests.helpers import powered_document
-from tests.outside.test_circuit_software import spice_node_v
+from tests.outside.spice import node_volts
 
 
 def bank_plan(parallel: int, take_off: str) -> Plan:
@@ -45,7 +45,7 @@ def test_sharing_matches_ngspice(parallel: int, take_off: str, tmp_path: Path) -
             theirs.source(circuit.source_pos[at], circuit.source_neg[at], *emf[name])
     theirs.load_pos, theirs.load_neg = circuit.load_pos, circuit.load_neg
     theirs.load_kind, theirs.load_value = circuit.load_kind, circuit.load_value
-    volts = spice_node_v(theirs, tmp_path) | {0: 0.0}
+    volts = node_volts([theirs], tmp_path)[0]
     for at, name in enumerate(sized.wiring.sources):
         if name in emf:
             across = volts[circuit.source_pos[at]] - volts[circuit.source_neg[at]]

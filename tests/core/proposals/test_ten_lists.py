@@ -14,7 +14,7 @@ from lucernis.plan.model import FuseBlock, Load, Plan, Switch
 from tests.core.proposals.lists import LISTS, load_list
 from tests.law.conftest import PLANS
 from tests.law.plans import SETS
-from tests.outside.test_circuit_software import spice_node_v
+from tests.outside.spice import node_volts
 
 # Each list in one practice set here, so that every set comes to each kind; every pair in the long run.
 PAIRS = [
@@ -66,7 +66,7 @@ def _worst_state_matches_ngspice(proposed: tuple[Plan, Proposal], tmp_path: Path
     plan = proposed[0]
     sized = size_plan(plan, plan_rules(plan))
     worst = max(plan.states, key=lambda state: abs(sized.states[state.id].source_a))
-    theirs = spice_node_v(state_circuit(plan, sized, worst), tmp_path) | {0: 0.0}
+    theirs = node_volts([state_circuit(plan, sized, worst)], tmp_path)[0]
     result, wiring, met = sized.states[worst.id], sized.wiring, 0
     for name in wiring.pos:
         if name in sized.demand.switched[worst.id].live and result.part_v[name]:
