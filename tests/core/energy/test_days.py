@@ -455,3 +455,21 @@ def test_what_is_lost_on_the_way_is_drawn_on_top() -> None:
     assert 11.0 < lowest_v < 11.7
     assert lamp.wh == pytest.approx(72.0 * 12.0 / lowest_v)
     assert lamp.ah > 6.1
+
+
+def test_a_roof_run_that_loses_takes_from_what_the_sun_gives() -> None:
+    """Efficiency 0.92; 25 m of 16 AWG at 36 V and 6.1 A lose about a seventh, a short one next to nothing."""
+
+    def sun_frac(length_m: float, size: str) -> float:
+        doc = powered_document()
+        next(one for one in doc["runs"] if one["id"] == "r25").update(
+            length_m=length_m, wire={"system": "awg", "size": size, "reason": "test"}
+        )
+        plan = parse_plan(doc)
+        found = scene_of(plan, sized_of(plan))
+        assert found is not None
+        return found.chargers.sun_frac
+
+    assert 0.90 < sun_frac(1.0, "10") < 0.92
+    # 2 · 25 m · 13.4 mΩ/m · 6.1 A of 36 V.
+    assert sun_frac(25.0, "16") == pytest.approx(0.92 * (1 - 50 * 0.0134 * 6.1 / 36), rel=0.04)
