@@ -19,7 +19,7 @@ from tools.mutants.sites import ROOT, Mutant, sample
 WORK = ROOT / ".make" / "mutants"
 COUNT, SEED = 300, 20261126
 # Tests are taken until so much of their own time is reached, or so many. [s]
-MOST_S, MOST_TESTS = 40.0, 80
+MOST_S, MOST_TESTS = 25.0, 40
 # With fewer than so many that are known to run a line, those that may run it are taken too.
 FEW = 3
 WANTED_FRAC = 0.85

@@ -7,6 +7,7 @@ import os
 import shutil
 import sys
 import time
+import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from importlib import import_module
@@ -67,9 +68,14 @@ def begin(folder: Path, tests: list[str]) -> int:
         import pytest
 
         options = ["-x", "-q", "-p", "no:cacheprovider", "--no-header", "--tb=line", "--hypothesis-seed=0"]
+        # Loaded before the fork, which is the point of it.
+        options += ["-W", "ignore::pytest.PytestAssertRewriteWarning"]
         code = int(pytest.main([*options, "--rootdir", str(folder), *tests]))
     except BaseException:
+        traceback.print_exc()
         code = 9
+    sys.stdout.flush()
+    sys.stderr.flush()
     os._exit(code)
 
 
