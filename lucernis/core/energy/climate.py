@@ -144,6 +144,25 @@ def clear_climate(energy: Energy, days: int, step_h: float, *, first_day: int | 
     return Climate(step_h, ghi, air, tuple(where), note)
 
 
+def season_k(steps: int, *, north: bool) -> Floats:
+    """How much warmer than its mean the air is over a year, where no weather file says.
+
+    Parameters
+    ----------
+    steps : int
+        Equal steps of the year.
+    north : bool
+        Coldest in January; south of the equator in July.
+
+    Returns
+    -------
+    ndarray, shape (steps,)
+        A swing of 10 K either way, coldest on the 19th of the month: common practice, no source. [K]
+    """
+    swing: Floats = 10 * np.cos((np.arange(steps) / steps - 0.05) * 2 * np.pi)
+    return -swing if north else swing
+
+
 def weather_climate(weather: Weather, first_hour: int, days: int, step_h: float, *, shade_frac: float = 0.0) -> Climate:
     """A stretch of a weather year, straight lines between the middles of its hours.
 

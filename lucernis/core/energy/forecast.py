@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import numpy as np
-
-from lucernis.core.energy.climate import Climate, Weather, clear_climate, weather_climate, weeks_of
+from lucernis.core.energy.climate import Climate, Weather, clear_climate, season_k, weather_climate, weeks_of
 from lucernis.core.energy.days import (
     DayRun,
     Refill,
@@ -226,7 +224,7 @@ def year_ahead(
         stay = plan.energy.model_copy(update={"stops": plan.energy.stops[:1]})
         clear = clear_climate(stay, 365, 1.0, first_day=1)
         north = not plan.energy.stops or plan.energy.stops[0].latitude_deg >= 0
-        season = -10 * np.cos((np.arange(8760) / 8760 - 0.05) * 2 * np.pi) * (1 if north else -1)
+        season = season_k(8760, north=north)
         climates = [
             (name, f"{100 * share:.0f} % of a clear sky's sun",
              Climate(1.0, clear.ghi_w_per_m2 * share, clear.air_c + season, clear.where, clear.note))

@@ -100,6 +100,10 @@ EDGES: list[tuple[str, str, Vary, Any, Any]] = [
     ("stud-crowded", "j1", lambda v: lugs(v, "busbar", studs=2), 8, 9),
     ("post-stacked", "b1", second_on_post, False, True),
     ("block-no-prefuse", "f1", lambda v: both(set_part("f1", total_limit_a=v), pin_fuse("r1", 40)), 40.0, 39.9),
+    # With a fuse before the block its ways may add up to more.
+    ("block-ways-sum", "f1",
+     lambda v: both(set_part("f1", total_limit_a=10.0), set_run("r1", fuse_at_start=v)),
+     {"distance_m": 0.1, "pin": {"rating_a": 10.0, "reason": "test"}}, None),
     ("feeder-shorter", "f1", lambda v: lengths(v, v, v), 2.99, 3.0),
     ("feeder-shorter", "f1", lambda v: lengths(3.0, v, v), 6.1, 5.9),
     ("feeder-shorter", "f1", lambda v: lengths(*v), (5.0, 5.0), (5.0, 5.0, 5.0)),

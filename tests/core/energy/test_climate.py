@@ -13,6 +13,7 @@ from lucernis.core.energy.climate import (
     clear_ghi_w_per_m2,
     middle_of_month,
     module_power_w,
+    season_k,
     weather_climate,
     weeks_of,
 )
@@ -108,3 +109,13 @@ def test_weeks_begin_at_midnight_near_the_month(month: int) -> None:
         assert hour % 24 == 0
         apart = abs(hour // 24 - (middle_of_month(month) - 1))
         assert min(apart, 365 - apart) <= 30
+
+
+@pytest.mark.parametrize(("north", "coldest", "warmest"), [(True, 18, 201), (False, 201, 18)])
+def test_the_seasons_swing_by_ten_either_way_and_turn_round_at_the_equator(
+    north: bool, coldest: int, warmest: int
+) -> None:
+    found = season_k(365, north=north)
+    assert (int(found.argmin()), int(found.argmax())) == (pytest.approx(coldest, abs=1), pytest.approx(warmest, abs=1))
+    assert (found.min(), found.max()) == (pytest.approx(-10, abs=1e-3), pytest.approx(10, abs=1e-3))
+    assert found.mean() == pytest.approx(0.0, abs=1e-9)

@@ -15,6 +15,7 @@ from lucernis.core.protection.fuse_curves import (
     breaking_capacity,
     greatest_multiple_for,
     let_through_a2s,
+    opening,
     opening_times_s,
 )
 from lucernis.core.sizing.choice import size_plan
@@ -167,6 +168,21 @@ def test_heat_let_through_never_grows_beyond_the_last_point_of_a_fuse() -> None:
     assert heat[2] == pytest.approx(heat[1]) == pytest.approx(heat[0])
     magnetic = let_through_a2s("breaker_magnetic", 15.0, amps * 20)
     assert magnetic[2] > magnetic[1] > magnetic[0]
+
+
+@pytest.mark.parametrize("multiple", [1.5, 3.0, 8.0, 40.0])
+@pytest.mark.parametrize("name", ["blade_regular", "bolt_m8", "class_t"])
+def test_heat_to_open_grows_with_the_square_of_the_rating(name: Any, multiple: float) -> None:
+    """At the same multiple a fuse of twice the rating takes as long, and four times the heat; beyond its last point
+    what it takes at that point."""
+    small, large = (opening(name, np.array([r]), np.array([multiple * r])) for r in (20.0, 40.0))
+    assert large.slow_s == pytest.approx(small.slow_s, nan_ok=True)
+    assert large.fast_s == pytest.approx(small.fast_s, nan_ok=True)
+    assert large.heat_a2s == pytest.approx(4 * small.heat_a2s)
+    assert large.least_a2s == pytest.approx(4 * small.least_a2s)
+    last = band(name).fast.multiple[-1]
+    if multiple > last:
+        assert small.least_a2s[0] == pytest.approx((last * 20.0) ** 2 * band(name).fast.time_s[-1])
 
 
 def test_greatest_multiple_is_the_slow_edge_turned_round() -> None:

@@ -205,3 +205,29 @@ def report_run(report: Report, run_id: str) -> RunReport:
 def test_size_plan_is_what_is_remembered() -> None:
     plan = parse_plan(base())
     assert size_plan(plan, plan_rules(plan)).chosen == sized_plan(plan).chosen
+
+
+def test_the_state_of_a_run_is_that_of_its_largest_current_not_of_its_largest_fuse() -> None:
+    """10 A for an hour in one state, 9 A for five hours in the other: the fuse goes by 11.25 A, the current by 10 A."""
+    doc = base()
+    part(doc, "l1").update(power_w=None, current_a=10.0, behaviour="constant_current", hours_per_day=1)
+    part(doc, "l2").update(current_a=9.0, hours_per_day=5)
+    doc["parts"] = [one for one in doc["parts"] if one["id"] != "l3"]
+    doc["runs"] = [one for one in doc["runs"] if one["id"] != "r4"]
+    doc["states"] = [{"id": "long", "name": "Long", "off": ["l1"]}, {"id": "strong", "name": "Strong", "off": ["l2"]}]
+    figures = sized_plan(parse_plan(doc)).demand
+    assert (figures.design_current_a["r1"], figures.design_state["r1"]) == (10.0, "strong")
+    assert figures.fuse_least_a["r1"] == pytest.approx(1.25 * 9.0)
+
+
+def test_the_house_side_hangs_on_its_battery_not_on_the_starter_through_a_link() -> None:
+    """As many steps from either battery to the bars, the starter's drawn first: what a link joins comes last."""
+    doc = powered_document()
+    sources.link(doc)
+    doc["parts"].sort(key=lambda one: one["id"] != "b0")
+    doc["runs"].sort(key=lambda one: one["id"] not in ("r9", "r8"))
+    doc["parts"].append(named("switch", "s1", use="isolator"))
+    run(doc, "r1")["finish"] = {"part": "s1"}
+    doc["runs"].append(wire("r33", "s1", "u1", 0.3))
+    topology = trace(parse_plan(doc))
+    assert {topology.root_of[name] for name in ("u1", "f1", "l1")} == {"b1"}
