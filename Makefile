@@ -21,9 +21,11 @@ check: $(STAMP)/test $(STAMP)/web
 tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m pytest -n 3 --dist worksteal
 
-# For the hand at work: the core and the plan, without browser, laws and other programs.
+# For the hand at work: lint, types, core and plan, without browser, laws and other programs.
 quick: $(STAMP)/test
-	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/core/power tests/plan tests/practice tests/store
+	$(PY) -m ruff check .
+	$(PY) -m mypy
+	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/plan tests/practice -k "not mend_can_be_carried_out and not edit_sequences and not findings_carry"
 
 soak: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	LUCERNIS_LAW_PLANS=5000 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/plan/test_edit_sequences.py tests/store/test_kills.py

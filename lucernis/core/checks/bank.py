@@ -6,7 +6,7 @@ from lucernis.core.checks.fixes import put_fuse, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.batteries import Limit, battery_limit, charging_cold_c, house_batteries, strings_of
 from lucernis.core.circuit.supplies import each_out_a
-from lucernis.core.circuit.terminals import has_negative, has_positive
+from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.power.bank import BankFigures
 from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.report import Fix
@@ -331,7 +331,7 @@ def _diagonal(raised: Raised, bank: BankFigures) -> list[Fix]:
     leaving = [
         run
         for run in _own_runs(raised, first)
-        if run.legs == "negative" and has_negative(run) and not {run.start.part, run.finish.part} <= house
+        if run.legs == "negative" and not {run.start.part, run.finish.part} <= house
     ]
     chained = any(
         {run.start.part, run.finish.part} <= house and run.legs == "negative" for run in _own_runs(raised, last)

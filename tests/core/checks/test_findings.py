@@ -492,3 +492,33 @@ def test_out_of_reach_says_what_would_help() -> None:
     finding = found(doc)[("drop-out-of-reach", "l2")]
     assert "24 V" in finding.mend
     assert "a fuse block nearer to it" in finding.mend.lower()
+
+
+@pytest.mark.parametrize(("spoil", "says", "says_not"), [
+    (set_part("l2", current_a=600.0, maker={"greatest": {"system": "awg", "size": "10"}}), "split the loads",
+     "a fuse of its own"),
+    (both(set_part("l3", maker={"greatest": {"system": "awg", "size": "16"}}), pin_fuse("r2", 35)), "a fuse of its own",
+     "split the loads")])  # fmt: skip
+def test_help_where_nothing_fits_goes_by_what_stops_the_sizes(spoil: Spoil, says: str, says_not: str) -> None:
+    doc = base()
+    spoil(doc)
+    finding = next(one for (code, _), one in found(doc).items() if code == "wire-nothing-fits")
+    assert says in finding.mend.lower()
+    assert says_not not in finding.mend.lower()
+
+
+def test_a_waived_finding_stands_apart_from_what_has_the_same_cause() -> None:
+    """One thin pinned feeder starves three devices: told once, and the one that is waived by itself."""
+    doc = base()
+    pin_wire("r1", "16")(doc)
+    set_run("r1", length_m=6.0)(doc)
+    for name in ("l1", "l2", "l3"):
+        part(doc, name)["sensitive"] = True
+    whole = evaluate(parse_plan(doc)).findings
+    starved = [one for one in every_finding(whole).values() if one.code == "drop-over-limit"]
+    assert len(starved) == 3
+    assert not any(one.code == "drop-over-limit" for one in whole)
+    doc["waivers"] = [{"code": "drop-over-limit", "subject": "l2", "reason": "known"}]
+    after = evaluate(parse_plan(doc)).findings
+    alone = [one for one in after if one.code == "drop-over-limit"]
+    assert [(one.subject, one.waived, one.consequences) for one in alone] == [("l2", "known", [])]

@@ -224,3 +224,26 @@ def test_every_offered_mend_can_be_carried_out_and_mends(code: str) -> None:
     for fix in one.fixes:
         left = set(every_finding(evaluate(apply_edits(plan, fix.edits)).findings))
         assert (code, one.subject) not in left, fix.label
+
+
+def test_a_starved_charger_is_told_whatever_stands_before_it() -> None:
+    doc = powered_document()
+    SPOILS["charger-starved"][0](doc)
+    doc["parts"].sort(key=lambda one: one["id"] not in ("q2", "q3"))
+    assert ("charger-starved", "q1") in found(doc)
+
+
+def test_taking_the_negative_from_the_other_end_evens_a_bank() -> None:
+    """Positive and negative both leave a chain of three at its first: the negative moved to the last one mends it."""
+    doc = powered_document()
+    both(bank(parallel=3, take_off="same_end"), long_links)(doc)
+    trunk = run(doc, "r1")
+    trunk.update(legs="positive")
+    add(wire("r50", "b1", trunk["finish"], legs="negative") | {"length_m": trunk["length_m"]})(doc)
+    plan = parse_plan(doc)
+    finding = every_finding(evaluate(plan).findings)[("bank-sharing", "b1")]
+    assert [fix.label.rsplit(" ", 1)[0] for fix in finding.fixes] == ["Take the negative from Battery"]
+    after = apply_edits(plan, finding.fixes[0].edits)
+    moved = next(one for one in after.runs if one.id == "r50")
+    assert moved.start.part == "b3"
+    assert ("bank-sharing", "b1") not in every_finding(evaluate(after).findings)

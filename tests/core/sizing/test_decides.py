@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from lucernis.core.circuit.supplies import Supply, supply_on
 from lucernis.core.circuit.topology import trace
 from lucernis.core.report import Report, RunReport
 from lucernis.core.sizing.choice import Sized, size_plan, source_volts
@@ -15,6 +16,7 @@ from lucernis.core.sizing.sized import plan_rules, sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
+from lucernis.plan.model import Charger, State
 from tests.core.checks import test_source_findings as sources
 from tests.core.checks.test_findings import (
     BOND,
@@ -24,6 +26,7 @@ from tests.core.checks.test_findings import (
     both,
     by_chassis,
     found,
+    into,
     named,
     pin_fuse,
     pin_wire,
@@ -231,3 +234,33 @@ def test_the_house_side_hangs_on_its_battery_not_on_the_starter_through_a_link()
     doc["runs"].append(wire("r33", "s1", "u1", 0.3))
     topology = trace(parse_plan(doc))
     assert {topology.root_of[name] for name in ("u1", "f1", "l1")} == {"b1"}
+
+
+def test_a_run_drawn_towards_the_battery_loses_what_it_loses_drawn_away_from_it() -> None:
+    away, towards = base(), base()
+    for doc in (away, towards):
+        into("r3", named("busbar", "u1"))(doc)
+    one = run(towards, "r20")
+    one["start"], one["finish"] = one["finish"], one["start"]
+    lost = []
+    for doc in (away, towards):
+        made = sized_plan(parse_plan(doc))
+        lost.append(made.parts_lost_v(made.states["all_on"])["l2"])
+    assert lost[1] == pytest.approx(lost[0], rel=1e-6)
+    assert lost[0][0] > 0.05
+
+
+@pytest.mark.parametrize(("form", "terminal", "pv_high_v", "on"), [
+    ("dcdc", "in", None, {"engine"}), ("dcdc", "out", None, {"engine"}), ("dcdc", "in", 25.0, {"engine"}),
+    ("dcdc", "out", 25.0, {"engine", "sun"}), ("dcdc", "pv", 25.0, {"sun"}), ("sun", "pv", 75.0, {"sun"}),
+    ("sun", "out", 75.0, {"sun"}), ("shore", "out", None, {"shore"})])  # fmt: skip
+def test_each_terminal_of_a_charger_works_with_its_source(
+    form: Any, terminal: str, pv_high_v: float | None, on: set[str]
+) -> None:
+    charger = Charger(id="q", name="Q", tag="Q", form=form, pv_high_v=pv_high_v)
+    supply = Supply(charger, terminal, ())
+    states = {
+        "engine": State(id="e", name="E", engine_on=True), "sun": State(id="s", name="S", sun=True),
+        "shore": State(id="m", name="M", shore_on=True), "none": State(id="n", name="N"),
+    }  # fmt: skip
+    assert {name for name, state in states.items() if supply_on(supply, state)} == on
