@@ -69,3 +69,11 @@ def test_panels_in_the_cold_are_those_by_hand() -> None:
     panels = Panel(id="v", name="Panels", tag="V1", power_w=100.0, mp_v=18.0, open_v=22.0, short_a=6.0, series=3)
     assert cold_open_v(panels, -10.0) == as_printed("72.7")
     assert cold_open_v(panels, 25.0) == 66.0
+
+
+def test_what_peukert_adds_is_told_as_a_share() -> None:
+    """35.16 Ah in ten hours out of all of a flooded bank of exponent 1.25: 40.39 Ah, 14.9 % more; lithium hardly."""
+    sizes = {one.chemistry: one for one in bank_sizes(84.39, 10 / 24, 12.0, 1.0, {})}
+    assert 100 * sizes["flooded"].peukert_frac == as_printed("14.9")
+    assert 0 < 100 * sizes["lfp"].peukert_frac < 3
+    assert {one.peukert_frac for one in bank_sizes(0.0, 1.0, 12.0, None, {})} == {0.0}

@@ -310,3 +310,13 @@ def test_a_variant_at_other_volts_holds_the_same_energy(volts: int) -> None:
         )
 
     assert stored_wh(other) == pytest.approx(stored_wh(plan))
+
+
+def test_less_driving_asks_for_a_larger_charger() -> None:
+    """The day's charge has to come in the hours driven, as far as alternator and bank go."""
+    sizes = []
+    for hours in (4.0, 2.0):
+        plan, _ = propose(listed(LIST[:8]), Wishes(drive_hours=hours, sun=False, shore=False))
+        unit = next(part for part in plan.parts if part.kind == "charger" and part.form == "dcdc")
+        sizes.append(unit.out_a)
+    assert sizes == [20.0, 30.0]
