@@ -142,10 +142,10 @@ def test_delete_block_takes_its_runs_and_leaves_the_loads() -> None:
 
 def test_delete_part_forgets_states_and_waivers() -> None:
     base = edited({"op": "waive", "code": "load-no-hours", "subject": "l2", "reason": "x"})
-    base = base.model_copy(update={"states": (base.states[0].model_copy(update={"off": ("l2",)}),)})
+    base = base.model_copy(update={"states": (base.states[0].model_copy(update={"off": ("l1", "l2", "l3")}),)})
     plan = edited({"op": "delete_part", "part": "l2"}, plan=base)
     assert plan.waivers == ()
-    assert plan.states[0].off == ()
+    assert plan.states[0].off == ("l1", "l3")
 
 
 def test_move_load_changes_only_the_order() -> None:

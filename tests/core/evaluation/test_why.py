@@ -115,3 +115,12 @@ def test_rules_switched_off_bring_back_the_bare_minimum() -> None:
     assert bare_kg < 0.9 * copper_kg()
     for rule in ("drop_reserve_frac", "feeder_share", "size_worth_m"):
         assert copper_kg(**{name: value for name, value in OFF.items() if name != rule}) > bare_kg
+
+
+def test_working_of_a_wire_names_what_stopped_thinner_sizes_and_only_that() -> None:
+    """A lamp on the thinnest size there is: nothing was stopped. The feeder: 14 AWG would not stand its fuse."""
+    doc = small_document()
+    doc["practice"]["overrides"] = [{"rule": "shelf", "value": ["14", "12", "10"], "reason": "test"}]
+    working = evaluate(parse_plan(doc)).working
+    assert "Not:" not in working["r2.wire"].note
+    assert working["r1.wire"].note.startswith("Not: 14 AWG: ")
