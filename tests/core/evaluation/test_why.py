@@ -118,9 +118,11 @@ def test_rules_switched_off_bring_back_the_bare_minimum() -> None:
 
 
 def test_working_of_a_wire_names_what_stopped_thinner_sizes_and_only_that() -> None:
-    """A lamp on the thinnest size there is: nothing was stopped. The feeder: 14 AWG would not stand its fuse."""
+    """A lamp on the thinnest size there is: nothing was stopped. 20 A among eleven others: 14 AWG carries too little."""
     doc = small_document()
+    part(doc, "l2")["current_a"] = 20.0
+    run(doc, "r3")["bundle_count"] = 12
     doc["practice"]["overrides"] = [{"rule": "shelf", "value": ["14", "12", "10"], "reason": "test"}]
     working = evaluate(parse_plan(doc)).working
     assert "Not:" not in working["r2.wire"].note
-    assert working["r1.wire"].note.startswith("Not: 14 AWG: ")
+    assert working["r3.wire"].note.startswith("Not: 14 AWG: ")
