@@ -25,7 +25,7 @@ tests: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 quick: $(STAMP)/test
 	$(PY) -m ruff check .
 	$(PY) -m mypy
-	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/plan tests/practice -k "not mend_can_be_carried_out and not edit_sequences and not findings_carry"
+	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/plan tests/practice -k "not mend_can_be_carried_out and not edit_sequences and not findings_carry" --ignore=tests/core/sizing/test_sizing.py
 
 soak: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	LUCERNIS_LAW_PLANS=5000 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/plan/test_edit_sequences.py tests/store/test_kills.py

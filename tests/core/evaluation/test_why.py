@@ -118,7 +118,7 @@ def test_rules_switched_off_bring_back_the_bare_minimum() -> None:
 
 
 def test_working_of_a_wire_names_what_stopped_thinner_sizes_and_only_that() -> None:
-    """A lamp on the thinnest size there is: nothing was stopped. 20 A among eleven others: 14 AWG carries too little."""
+    """A lamp on the thinnest size there is: nothing stopped. 20 A among eleven others: 14 AWG carries too little."""
     doc = small_document()
     part(doc, "l2")["current_a"] = 20.0
     run(doc, "r3")["bundle_count"] = 12
