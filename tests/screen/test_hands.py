@@ -185,10 +185,10 @@ def test_the_catalogue_fills_what_is_empty_and_nothing_else(job: Open) -> None:
 
 
 def test_a_run_says_why_its_size_and_why_no_other(job: Open) -> None:
-    page = job("Heron", "circuits?run=r33")
-    why = page.get_by_role("region", name="Why 25 mm²: drop")
-    expect(why).to_contain_text("Not thinner: 16 mm²")
-    expect(why).to_contain_text("Not thicker: 35 mm²")
+    page = job("Heron", "circuits?run=r3")
+    why = page.get_by_role("region", name="Why 16 mm²: drop")
+    expect(why).to_contain_text("Not thinner: 10 mm²")
+    expect(why).to_contain_text("Not thicker: 25 mm²")
     expect(why).to_contain_text("longer")
 
 
