@@ -275,7 +275,7 @@ def lengthened(run_id: str, length_m: float) -> Spoil:
 def crossing(value: Callable[[float], float], wanted: float, low: float, high: float) -> float:
     """Where a rising or falling figure passes a value, by halving."""
     falls = value(low) > value(high)
-    for _ in range(30):
+    for _ in range(18):
         middle = (low + high) / 2
         low, high = (middle, high) if (value(middle) > wanted) is falls else (low, middle)
     return (low + high) / 2
