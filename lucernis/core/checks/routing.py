@@ -13,7 +13,8 @@ from lucernis.plan.units import told_length
 # ABYC E-11: support every 18 in, from memory.
 LONGEST_SPAN_M = 0.457
 SAVES_A_SPOOL_M = 4.0
-# Made for so little of the system's volts: somebody means to put two in series.
+# Made for so little of the system's volts: somebody means to put two in series. Common practice, no
+# source.
 HALF_FRAC = 0.6
 
 
