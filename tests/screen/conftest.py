@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from lucernis.demo import load_demo, load_demo_prices
 from lucernis.store.database import Database
@@ -30,6 +30,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if "tests/screen" in str(item.path):
             item.add_marker(pytest.mark.screen)
+
+
+# An edit at a busy two-core machine may take longer than the five seconds an expectation waits by itself.
+PATIENCE_MS = 15_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -67,7 +72,7 @@ def quiet(page: Page, base: str) -> Iterator[Page]:
     """A page that must ask nobody else for anything and complain about nothing."""
     elsewhere: list[str] = []
     complaints: list[str] = []
-    page.set_default_timeout(15_000)
+    page.set_default_timeout(PATIENCE_MS)
 
     def seen(request: Any) -> None:
         if not request.url.startswith((base, "data:", "blob:")):

@@ -31,7 +31,7 @@ def test_edits_wait_and_go_out_in_order(job: Open) -> None:
     type_watts(page, "Field recorder", "41")
     expect(page.get_by_label("Watts each, Water pump")).to_have_value("91")
     page.unroute(EDITS)
-    expect(page.get_by_role("status")).to_have_text("saved · revision 3", timeout=15_000)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 3")
     assert (held_w(page)["Water pump"], held_w(page)["Field recorder"]) == (91, 41)
 
 
@@ -45,7 +45,7 @@ def test_edits_that_wait_survive_a_reload(job: Open) -> None:
     page.get_by_role("navigation", name="Order of work").wait_for()
     expect(page.get_by_role("status")).to_have_text("waiting for the server")
     page.unroute(EDITS)
-    expect(page.get_by_role("status")).to_have_text("saved · revision 3", timeout=15_000)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 3")
     assert (held_w(page)["Water pump"], held_w(page)["Field recorder"]) == (91, 41)
 
 
@@ -64,7 +64,7 @@ def test_an_edit_whose_answer_is_lost_is_done_once(job: Open) -> None:
 
     page.route(EDITS, lose_the_first)
     page.get_by_role("button", name="Add a load").click()
-    expect(page.get_by_label("Name, New load")).to_have_count(1, timeout=15_000)
+    expect(page.get_by_label("Name, New load")).to_have_count(1)
     expect(page.get_by_role("status")).to_have_text("saved · revision 2")
     assert lost
     assert list(held_w(page)).count("New load") == 1

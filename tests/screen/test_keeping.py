@@ -74,7 +74,7 @@ def test_a_job_goes_out_and_comes_in_with_its_log(job: Open, base: str, tmp_path
     page.goto(base)
     page.get_by_label("Plan file").set_input_files(file)
     page.wait_for_url(re.compile("/loads"))
-    expect(page.get_by_role("status")).to_have_text("saved · revision 1", timeout=15_000)
+    expect(page.get_by_role("status")).to_have_text("saved · revision 1")
     page.goto(base)
     expect(page.get_by_role("heading", name="Tern")).to_have_count(2)
     bad = tmp_path / "bad.zip"
