@@ -32,12 +32,12 @@ from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 from tests.core.proposals.test_propose import listed

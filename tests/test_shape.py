@@ -34,7 +34,8 @@ MAY_IMPORT = {
 # The storeys of the core, lowest first; the rooms of one storey stand side by side and do not know one another, but for
 # those named after them.
 STOREYS = (
-    ("wire", "protection", "circuit", "report"),
+    ("wire", "protection", "circuit", "report", "itself"),
+    ("layout",),
     ("sizing",),
     ("faults", "power"),
     ("energy", "checks"),

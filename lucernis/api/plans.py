@@ -32,7 +32,7 @@ from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.report import Working
-from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
@@ -43,6 +43,7 @@ from lucernis.plan.identity import names_places, place_of
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
 from lucernis.plan.merging import merge
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from lucernis.store.plans import PlanStore
 from lucernis.store.revisions import HistoryRow, StoredPlan
 

@@ -8,6 +8,7 @@ from reportlab.lib import colors
 from reportlab.platypus import Flowable, PageBreak, Spacer, Table
 
 from lucernis.core.faults.study import study_faults
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing, Stroke
 from lucernis.core.pictures.fuse_window import fuse_window
@@ -91,6 +92,7 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     for drawing in (step_down_map(plan, report), state_board(report)):
         story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
         story.append(PageBreak())
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     faults = study_faults(plan, sized)
     loads = {part.id: part for part in plan.parts if isinstance(part, Load)}

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pydantic import TypeAdapter
 
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import state_circuit
@@ -65,6 +66,7 @@ def _netlist(plan: Plan, state: str | None) -> bytes:
     known = [one.id for one in plan.states]
     if wanted not in known:
         raise UnknownRow(f"no state {wanted!r}", field="state", value=wanted, allowed=", ".join(known))
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     circuit = state_circuit(plan, sized, next(one for one in plan.states if one.id == wanted))
     return netlist(circuit, f"{plan.job.name}, state {wanted}").encode()

@@ -28,6 +28,7 @@ from lucernis.plan.base import (
 )
 from lucernis.plan.energy import Energy, Slot, Stop
 from lucernis.plan.identity import with_ids
+from lucernis.plan.layout import Channel, Crossing, Outline, Place, Way, Zone
 from lucernis.plan.parts import (
     Busbar,
     ChassisPoint,
@@ -56,6 +57,7 @@ class Vehicle(Doc):
     chassis_ohm: Annotated[float, Field(gt=0, le=1)] | None = Field(
         default=None, description="Resistance of the body from one chassis point to another, measured."
     )
+    outline: Outline | None = Field(default=None, description="Drawn from above; not drawn when absent.")
 
 
 class Job(Doc):
@@ -66,29 +68,6 @@ class Job(Doc):
     customer: MaybeName = ""
     note: Text = ""
     vehicle: Vehicle = Vehicle()
-
-
-class Zone(Doc):
-    """A part of the vehicle with one ambient temperature."""
-
-    id: Id
-    name: Name
-    ambient_c: Annotated[float, Field(ge=-40, le=120)] = 30.0
-    coldest_c: Annotated[float, Field(ge=-40, le=60)] | None = Field(
-        default=None, description="In the coldest hours its batteries must charge in; that of the days when absent."
-    )
-    engine_space: bool = False
-    vapour: bool = Field(default=False, description="Petrol or gas vapour can gather: no sparks.")
-    wet: bool = Field(default=False, description="Spray, rain or bilge water reach it.")
-
-
-class Place(Doc):
-    """A named spot where things are mounted, in one zone."""
-
-    id: Id
-    name: Name
-    zone: Id
-    vented: bool | None = Field(default=None, description="Opens to outside air, high up; not known when absent.")
 
 
 class WireColours(Doc):
@@ -142,6 +121,8 @@ class Fuse(Doc):
     family: FuseFamily | None = Field(default=None, description="Family to take the rating from.")
     holder: Literal["open", "sealed"] | None = Field(default=None, description="As its place asks when absent.")
     each: bool = Field(default=False, description="One for each of several conductors in parallel.")
+    bracket: bool | None = Field(default=None, description="On a bracket of its own; not known when absent.")
+    tied: bool | None = Field(default=None, description="The wire before it is tied; not known when absent.")
     pin: FusePin | None = None
 
 
@@ -152,15 +133,6 @@ class End(Doc):
     way: Annotated[int, Field(ge=1, le=60)] | None = None
     terminal: Terminal | None = None
     joint: JointKind | None = Field(default=None, description="How the wire ends; by what it is joined to when absent.")
-
-
-class PassThrough(Doc):
-    """A hole a run goes through."""
-
-    id: Id | None = Field(default=None, description="Given by the program where it is left out.")
-    through: Literal["firewall", "metal", "plastic_or_wood"]
-    grommet: bool = True
-    sealed: bool = True
 
 
 class Run(Doc):
@@ -192,14 +164,21 @@ class Run(Doc):
     unsupported_m: Annotated[float, Field(ge=0, le=LONGEST_M)] | None = Field(
         default=None, description="Longest stretch between two clamps."
     )
-    passes: tuple[PassThrough, ...] = Field(default=(), max_length=20)
+    passes: tuple[Crossing, ...] = Field(
+        default=(), max_length=20, description="Holes of its own, besides those of the channels of its way."
+    )
+    way: Way | None = Field(
+        default=None,
+        description="It follows the channels: length, heat and neighbours are theirs; length_m counts while no way is "
+        "found.",
+    )
     fuse_at_start: Fuse | None = None
     fuse_at_finish: Fuse | None = None
     wire: WirePin | None = None
 
     @field_validator("passes")
     @classmethod
-    def _holes_are_known(cls, passes: tuple[PassThrough, ...]) -> tuple[PassThrough, ...]:
+    def _holes_are_known(cls, passes: tuple[Crossing, ...]) -> tuple[Crossing, ...]:
         return with_ids(passes, "h")
 
     @model_validator(mode="after")
@@ -259,7 +238,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"
@@ -267,6 +246,7 @@ class Plan(Doc):
     practice: Practice
     zones: tuple[Zone, ...] = Field(min_length=1, max_length=50)
     places: tuple[Place, ...] = Field(default=(), max_length=200)
+    channels: tuple[Channel, ...] = Field(default=(), max_length=400)
     parts: tuple[Part, ...] = Field(default=(), max_length=5000)
     runs: tuple[Run, ...] = Field(default=(), max_length=10000)
     states: tuple[State, ...] = Field(default=(State(id="all_on", name="Everything on"),), min_length=1, max_length=20)
@@ -279,8 +259,10 @@ __all__ = [
     "Battery",
     "Body",
     "Busbar",
+    "Channel",
     "Charger",
     "ChassisPoint",
+    "Crossing",
     "Diode",
     "Doc",
     "Duty",
@@ -298,10 +280,10 @@ __all__ = [
     "Load",
     "Maker",
     "Mode",
+    "Outline",
     "Override",
     "Panel",
     "Part",
-    "PassThrough",
     "Place",
     "Plan",
     "Practice",
@@ -315,6 +297,7 @@ __all__ = [
     "Switch",
     "Vehicle",
     "Waiver",
+    "Way",
     "WireColours",
     "WirePin",
     "Zone",

@@ -75,6 +75,9 @@ class Relay(PartBase):
     coil_a: Annotated[float, Field(gt=0, le=20)] = Field(default=0.15, description="Coil current at nominal volts.")
     continuous: bool = Field(default=True, description="Made to stay on; a starting solenoid is not.")
     suppression: Literal["none", "diode", "resistor"] = "none"
+    terminals: Literal["down", "side", "up"] | None = Field(
+        default=None, description="Which way its terminals point; not known when absent."
+    )
 
 
 class Diode(PartBase):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lucernis.errors import FieldProblem, LucernisError
 from lucernis.plan.base import SizeRef
+from lucernis.plan.layout_references import layout_problems
 from lucernis.plan.model import End, Fuse, FuseBlock, Load, Part, Plan, Run, WirePin
 from lucernis.plan.terminals import has_legs, terminals
 from lucernis.practice.names import size_names
@@ -27,6 +28,7 @@ def reference_problems(plan: Plan) -> list[FieldProblem]:
     used_ways: dict[tuple[str, int], int] = {}
     for index, run in enumerate(plan.runs):
         problems += _run(run, index, parts, zones, used_ways)
+    problems += layout_problems(plan)
     problems += _states(plan, parts)
     states = {state.id for state in plan.states}
     for at, slot in enumerate(plan.energy.day):
@@ -47,6 +49,7 @@ def _ids(plan: Plan) -> list[FieldProblem]:
 
     unique("zones", [zone.id for zone in plan.zones])
     unique("places", [place.id for place in plan.places])
+    unique("channels", [channel.id for channel in plan.channels])
     unique("states", [state.id for state in plan.states])
     # Parts and runs share one name space: findings and waivers point at either by id alone.
     unique("parts", [part.id for part in plan.parts])

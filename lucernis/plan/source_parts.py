@@ -29,6 +29,7 @@ class Battery(PartBase):
     internal_ohm: Annotated[float, Field(gt=0, le=1)] | None = Field(
         default=None, description="By its maker; by chemistry and capacity when absent."
     )
+    fixed: bool | None = Field(default=None, description="Fixed against a crash; not known when absent.")
     short_circuit_a: Annotated[float, Field(gt=0, le=100000)] | None = Field(
         default=None, description="What it delivers into a dead short, by its maker."
     )

@@ -94,6 +94,13 @@ class RuleValues(BaseModel):
     link_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
         description="A jumper between two batteries up to this length needs no fuse of its own."
     )
+    tail_m: Annotated[float, Field(ge=0, le=2)] = Field(
+        description="Wire at each end of a run that follows channels, besides the channels."
+    )
+    tail_battery_m: Annotated[float, Field(ge=0, le=2)] = Field(description="That at a battery.")
+    slack_frac: Annotated[float, Field(ge=0, le=0.5)] = Field(
+        description="Share a run that follows channels is longer than they are."
+    )
 
     @field_validator("fuse_stock")
     @classmethod
@@ -206,7 +213,7 @@ def shown_value(rule: str, value: object) -> str:
         return f"{value:g} m"
     if rule in ("insulation_c", "warmest_c"):
         return f"{value:g} °C"
-    if rule in ("fuse_distance_m", "link_free_m") and isinstance(value, int | float):
+    if rule in ("fuse_distance_m", "link_free_m", "tail_m", "tail_battery_m") and isinstance(value, int | float):
         return f"{1000 * value:.0f} mm ({value / 0.0254:.0f} in)"
     if isinstance(value, bool):
         return "yes" if value else "no"

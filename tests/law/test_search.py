@@ -12,7 +12,6 @@ import pytest
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.sizing.few_sizes import spools
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.states import StateSolver
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.ways import Ways
@@ -20,6 +19,7 @@ from lucernis.core.sizing.wiring import leg_shares
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import every_finding, part, run, small_document
 from tests.law.plans import SETS
 

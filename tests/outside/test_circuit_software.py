@@ -9,11 +9,11 @@ import pytest
 
 from lucernis.core.circuit.solver import solve_circuit
 from lucernis.core.sizing.choice import size_plan, state_circuit
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.outside.networks import one_leg_network, two_leg_network
 from tests.outside.spice import node_volts
 

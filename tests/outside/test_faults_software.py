@@ -13,10 +13,10 @@ from lucernis.core.circuit.solver import Circuit, Solver
 from lucernis.core.faults.study import study_faults
 from lucernis.core.sizing.choice import Sized, size_plan
 from lucernis.core.sizing.shorts import fuse_leg_ohms, fuses_at
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.model import Battery, Plan
+from lucernis.plan.rules import plan_rules
 from tests.outside.networks import two_leg_network
 from tests.outside.spice import node_volts
 

@@ -10,11 +10,11 @@ from lucernis.core.circuit.solver import Circuit
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.power.bank import bank_figures, solve_with_batteries
 from lucernis.core.sizing.choice import size_plan, state_circuit
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
 from lucernis.plan.model import Battery, Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import powered_document
 from tests.outside.spice import node_volts
 

@@ -11,11 +11,12 @@ from lucernis.core.circuit.sources import HELD_V_PER_12V, alternator_v, source_f
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.wire.ampacity import Surroundings, ampacity
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import powered_document, run, small_document
 
 OPEN_AIR = Surroundings(ambient_c=30.0, engine_space=False, bundle_count=2)

@@ -11,9 +11,9 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import FaultStudy, study_faults
 from lucernis.core.protection.fuse_curves import opening
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import every_finding
 
 BATTERY = {"kind": "battery", "capacity_ah": 100.0}

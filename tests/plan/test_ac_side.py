@@ -12,10 +12,10 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.steps import rate_inverter
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.ac_side import AcDevice, ac_need
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Load
+from lucernis.plan.rules import plan_rules
 from tests.helpers import every_finding, powered_document
 
 KETTLE = {"name": "Kettle", "power_w": 1000.0, "hours_per_day": 0.2, "alone": True}

@@ -14,12 +14,12 @@ from lucernis.core.evaluation.power import power_report
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.errors import LucernisError
 from lucernis.plan.changes import describe_changes
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import powered_document, small_plan
 from tests.law.conftest import PLANS
 

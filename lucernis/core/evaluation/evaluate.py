@@ -25,6 +25,7 @@ from lucernis.core.evaluation.working_loads import write_load
 from lucernis.core.evaluation.working_power import write_power
 from lucernis.core.faults.guards import Guards
 from lucernis.core.faults.study import study_faults
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.power.bank import bank_figures
 from lucernis.core.report import (
     CAUTION,
@@ -38,9 +39,10 @@ from lucernis.core.report import (
     Working,
 )
 from lucernis.core.sizing.choice import drop_limit_frac, size_plan
-from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.wire.copper import COPPER_KG_PER_M3
 from lucernis.plan.model import FuseBlock, Load, Plan
+from lucernis.plan.rules import plan_rules
 from lucernis.practice.rules import Rules
 
 REPORT_FORMAT = "lucernis-report"
@@ -137,6 +139,7 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     Report
         Figures, verdicts, findings and working of every subject.
     """
+    plan = laid_out(plan, rules)
     sized = sized_plan(plan) if rules is None else size_plan(plan, rules)
     rules = rules or plan_rules(plan)
     faults, guards = study_faults(plan, sized), Guards(plan, sized)

@@ -9,6 +9,7 @@ from lucernis.core.circuit.batteries import acceptance_a, strings_of
 from lucernis.core.circuit.sources import alternator_of, alternator_v, source_figures
 from lucernis.core.energy.bank_size import BankSize, bank_sizes
 from lucernis.core.energy.usage import LoadUse, usage_of
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.power.bank import bank_figures, battery_mass_kg
 from lucernis.core.power.charging import (
     PanelFit,
@@ -20,9 +21,10 @@ from lucernis.core.power.charging import (
 )
 from lucernis.core.power.costs import Costs, Mass, costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
-from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.model import Battery, Charger, Plan
 from lucernis.plan.prices import Price
+from lucernis.plan.rules import plan_rules
 
 AC_CAUTION = (
     "The AC side of inverters and mains chargers, 120 or 230 V, is for a licensed person: protection, earthing and "
@@ -171,6 +173,7 @@ def power_report(plan: Plan, prices: Mapping[str, Price]) -> PowerReport:
         Chargers are solved each with its own source alone, loads off, real batteries at half charge.
     """
     rules = plan_rules(plan)
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     bank = bank_figures(plan, sized)
     shares = {one.battery: (one.current_a, one.of_even) for one in bank.shares} if bank is not None else {}

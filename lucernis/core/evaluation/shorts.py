@@ -5,6 +5,7 @@ from __future__ import annotations
 from lucernis.core.circuit.switching import find_state
 from lucernis.core.evaluation.distribution_report import fault_report
 from lucernis.core.faults.study import study_faults
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.report import ShortsReport
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.model import Plan
@@ -31,6 +32,7 @@ def shorts_in_state(plan: Plan, state_id: str | None) -> ShortsReport:
         If there is no such state.
     """
     state = find_state(plan, state_id)
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     study = study_faults(plan, sized, state)
     return ShortsReport(

@@ -7,6 +7,7 @@ from typing import Literal
 from lucernis.core.circuit.switching import find_state
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
@@ -47,6 +48,7 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     if kind in ("map", "board"):
         report = evaluate(plan, with_working=False)
         return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     if kind == "fuse-window":
         for run in plan.runs:

@@ -13,9 +13,9 @@ from lucernis.core.circuit.solver import STIFF_SOURCE_OHM, Solver
 from lucernis.core.circuit.sources import alternator_of, alternator_v, source_figures
 from lucernis.core.circuit.supplies import each_out_a, panel_power_w, panel_short_a, panels_on
 from lucernis.core.circuit.terminals import point
+from lucernis.core.itself import Itself
 from lucernis.core.power.bank import source_arrays
 from lucernis.core.sizing.choice import Sized
-from lucernis.core.sizing.itself import Itself
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.plan.model import Battery, Charger, Panel, Plan, State
 from lucernis.practice.tables import load_table

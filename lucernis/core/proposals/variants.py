@@ -9,6 +9,7 @@ from typing import Any, Literal
 from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.energy.days import scene_of
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.power.bank import bank_figures, usable_share
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.proposals.charging_steps import link_engine
@@ -89,6 +90,7 @@ def _volts(plan: Plan, volts: int) -> Plan:
 
 def _chemistry(plan: Plan, chemistry: str) -> Plan:
     """The same usable charge in another chemistry."""
+    plan = laid_out(plan)
     doc, sized = plan_document(plan), sized_plan(plan)
     bank = bank_figures(plan, sized)
     if bank is None:
@@ -173,6 +175,7 @@ def _as_lead(plan: Plan) -> Plan:
 
 def _cables(plan: Plan, count: int) -> Plan:
     """The thickest cable of the plan as so many side by side, each fused."""
+    plan = laid_out(plan)
     sized = sized_plan(plan)
     candidates = [run for run in plan.runs if run.id in sized.topology.behind and run.legs != "series"]
     if not candidates:
@@ -290,7 +293,8 @@ def compare_variants(plan: Plan, names: list[VariantName], prices: Mapping[str, 
             continue
         sized = sized_plan(variant)
         summary = evaluate(variant, with_working=False).summary
-        scene, costs, mass = scene_of(variant, sized), costs_of(variant, sized, prices), mass_of(variant, sized)
+        laid = laid_out(variant)
+        scene, costs, mass = scene_of(laid, sized), costs_of(laid, sized, prices), mass_of(laid, sized)
         found.append(
             Variant(
                 name=name,

@@ -352,7 +352,7 @@ def make_cases(
             topology,
             run,
             rules,
-            around=surroundings(plan, topology, run, zones),
+            around=surroundings(plan, topology, run, zones, rules),
             design_a=demand.design_current_a[run.id],
             carry_a=carry_a,
             fuses=fuses,

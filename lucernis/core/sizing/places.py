@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from lucernis.core.circuit.topology import Topology
+from lucernis.core.layout.bundles import is_bond as is_bond_of
+from lucernis.core.layout.laid import layout_of
 from lucernis.core.wire.ampacity import Surroundings
-from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Plan, Run, Shunt, Zone
+from lucernis.plan.model import Plan, Run, Zone
+from lucernis.practice.rules import Rules
 
 
 def zone_of_places(plan: Plan) -> dict[str | None, Zone]:
@@ -13,8 +16,11 @@ def zone_of_places(plan: Plan) -> dict[str | None, Zone]:
     return {f"place {place.id}": zones[place.zone] for place in plan.places} | zones
 
 
-def surroundings(plan: Plan, topology: Topology, run: Run, zones: dict[str | None, Zone]) -> Surroundings:
-    """The hottest zone a run touches: its own and those of the places at both ends.
+def surroundings(
+    plan: Plan, topology: Topology, run: Run, zones: dict[str | None, Zone], rules: Rules | None = None
+) -> Surroundings:
+    """Where a run lies: by the worst stretch of its way along channels; by hand the hottest zone it touches, its own
+    and those of the places at both ends.
 
     Parameters
     ----------
@@ -26,12 +32,16 @@ def surroundings(plan: Plan, topology: Topology, run: Run, zones: dict[str | Non
         The run.
     zones : dict
         From `zone_of_places`.
+    rules : Rules, optional
+        In place of the plan's own.
 
     Returns
     -------
     Surroundings
         Ambient [°C], whether any of them is an engine space, conductors in the bundle.
     """
+    if run.way is not None:
+        return layout_of(plan, rules).worst[run.id].around
     names = [run.zone, *(f"place {topology.parts[end.part].place}" for end in (run.start, run.finish))]
     touched = [zones[name] for name in names if name in zones] or [plan.zones[0]]
     return Surroundings(
@@ -43,9 +53,4 @@ def surroundings(plan: Plan, topology: Topology, run: Run, zones: dict[str | Non
 
 def is_bond(topology: Topology, run: Run) -> bool:
     """Whether a negative alone joins the system to the body; one that comes from a device is that device's return."""
-    if run.legs != "negative":
-        return False
-    parts = [topology.parts[end.part] for end in (run.start, run.finish)]
-    return any(part.kind == "chassis_point" for part in parts) and all(
-        isinstance(part, Battery | Busbar | Shunt | FuseBlock | ChassisPoint) for part in parts
-    )
+    return is_bond_of(run, topology.parts)

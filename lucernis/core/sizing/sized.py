@@ -4,18 +4,14 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from lucernis.core.itself import Itself
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.itself import Itself
 from lucernis.plan.model import Plan
-from lucernis.practice.rules import Rules, resolve_rules
+from lucernis.plan.rules import plan_rules
 
 # Those of a large plan take tens of megabytes.
 _MOST = 4
-
-
-def plan_rules(plan: Plan) -> Rules:
-    """The rules in force for a plan: its practice set with its overrides."""
-    return resolve_rules(plan.practice.set, {one.rule: (one.value, one.reason) for one in plan.practice.overrides})
 
 
 @lru_cache(maxsize=_MOST)
@@ -36,4 +32,4 @@ def sized_plan(plan: Plan) -> Sized:
     Sized
         As `size_plan` gives it.
     """
-    return _sized(Itself(plan))
+    return _sized(Itself(laid_out(plan)))

@@ -11,8 +11,8 @@ from lucernis.core.faults.guards import Guards
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
+from lucernis.plan.rules import plan_rules
 
 Doc = dict[str, Any]
 

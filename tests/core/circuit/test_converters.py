@@ -11,10 +11,10 @@ from lucernis.core.circuit.solver import Circuit, Converter, Solver, fold_volts
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, powered_document, run
 
 

@@ -16,11 +16,11 @@ from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.energy.usage import StateDraw, Usage, usage_of
 from lucernis.core.power.charging import study_charge
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
 from lucernis.errors import OutOfRange
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan, Slot
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, powered_document
 
 CLOSED = 1e-3

@@ -15,12 +15,12 @@ from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan, demo_prices
 from lucernis.errors import BadDocument
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Inverter, Load, Plan
 from lucernis.plan.prices import KEYS, Price, read_prices
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, powered_document
 
 PRICES = {one.key: one for one in demo_prices()}

@@ -11,10 +11,10 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.report import SEVERITY_ORDER, Report
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Load, Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import small_document, small_plan
 
 REPORTS = {name: (demo_plan(name), evaluate(demo_plan(name))) for name in JOBS}

@@ -10,8 +10,8 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
 from lucernis.core.report import Working
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
+from lucernis.plan.rules import plan_rules
 
 
 @pytest.fixture(scope="module")

@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import FaultStudy, study_faults
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.heat import adiabatic_end_c
 from lucernis.exports.tables_csv import faults_csv, states_csv
 from lucernis.plan.document import parse_plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, run, small_document
 
 SIZES = st.sampled_from(["18", "14", "10", "6", "2"])

@@ -19,10 +19,10 @@ from lucernis.core.protection.fuse_curves import (
     opening_times_s,
 )
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Battery, Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, run, small_document
 
 

@@ -9,10 +9,10 @@ import pytest
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.guards import Guards
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.core.checks.test_distribution import FUSED, document, load, other, wire
 
 

@@ -8,7 +8,7 @@ from bench.shapes import bank_plan, ring_plan
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
+from lucernis.plan.rules import plan_rules
 
 
 def test_a_short_on_the_bar_opens_every_string() -> None:

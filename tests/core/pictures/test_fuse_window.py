@@ -12,10 +12,10 @@ from lucernis.core.faults.study import study_faults
 from lucernis.core.pictures.drawing import Drawing, copper_width
 from lucernis.core.pictures.fuse_window import fuse_window, harm_times_s
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.heat import adiabatic_k, short_time_limit
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import every_finding, part, run, small_document
 
 

@@ -17,12 +17,12 @@ from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.pinch import way_steps, worst_state
 from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.svg import drawing_svg
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Load
+from lucernis.plan.rules import plan_rules
 from tests.helpers import powered_document, small_document
 
 

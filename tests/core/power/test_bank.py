@@ -10,11 +10,11 @@ from lucernis.core.circuit.batteries import house_batteries, strings_of
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.bank import bank_figures, battery_mass_kg, usable_share
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
 from lucernis.plan.model import Battery, Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import every_finding, part, powered_document, small_plan
 
 

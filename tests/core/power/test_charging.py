@@ -22,10 +22,10 @@ from lucernis.core.circuit.topology import trace
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.power.charging import alternator_spare_a, engine_draw_a, panel_fit, study_charge
 from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Charger, Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, powered_document, run
 
 

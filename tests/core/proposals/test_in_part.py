@@ -9,7 +9,7 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.steps import STEPS
 from lucernis.core.sizing.choice import size_plan
-from lucernis.core.sizing.sized import plan_rules
+from lucernis.plan.rules import plan_rules
 from tests.core.proposals.lists import load_list
 
 

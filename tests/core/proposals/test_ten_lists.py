@@ -9,8 +9,8 @@ import pytest
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.proposals.propose import Proposal, propose
 from lucernis.core.sizing.choice import size_plan, state_circuit
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.model import FuseBlock, Load, Plan, Switch
+from lucernis.plan.rules import plan_rules
 from tests.core.proposals.lists import LISTS, load_list
 from tests.law.conftest import PLANS
 from tests.law.plans import SETS

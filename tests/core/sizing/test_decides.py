@@ -12,11 +12,12 @@ from lucernis.core.circuit.topology import trace
 from lucernis.core.report import Report, RunReport
 from lucernis.core.sizing.choice import Sized, size_plan, source_volts
 from lucernis.core.sizing.places import surroundings, zone_of_places
-from lucernis.core.sizing.sized import plan_rules, sized_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Charger, State
+from lucernis.plan.rules import plan_rules
 from tests.core.checks import test_source_findings as sources
 from tests.core.checks.test_findings import (
     BOND,

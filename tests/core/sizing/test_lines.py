@@ -12,9 +12,9 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.few_sizes import fewer_sizes, sets_by_bound, spools
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.document import parse_plan
+from lucernis.plan.rules import plan_rules
 from tests.core.evaluation.test_why import OFF
 from tests.helpers import part, run, small_document
 

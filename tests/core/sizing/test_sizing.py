@@ -13,9 +13,9 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.selection import Shape, cheapest_options
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import small_document
 
 SETS = st.sampled_from(["small_craft_us", "metric_caravan", "overland_bs", "vehicle_accessory"])

@@ -15,9 +15,9 @@ from lucernis.core.sizing.fusing import RunFuse, choose_fuses
 from lucernis.core.sizing.options import Case, make_cases
 from lucernis.core.sizing.places import surroundings, zone_of_places
 from lucernis.core.sizing.selection import MOST_POINTS, Shape, _Frontier, _prune, _thin, cheapest_options
-from lucernis.core.sizing.sized import plan_rules
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
+from lucernis.plan.rules import plan_rules
 from tests.helpers import part, run, small_document
 
 

@@ -1,0 +1,180 @@
+"""A plan as laid out: runs that follow channels get length and neighbours from their ways."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from threading import Lock
+
+from cachetools import LRUCache
+
+from lucernis.core.itself import Itself
+from lucernis.core.layout.bundles import conductors, counts, in_channels
+from lucernis.core.layout.routes import Route, find_routes
+from lucernis.core.wire.ampacity import Surroundings, ampacity
+from lucernis.core.wire.copper import wire_size
+from lucernis.plan.model import Plan, Run, Zone
+from lucernis.plan.rules import plan_rules
+from lucernis.practice.rules import Rules
+
+# Tables give factors by insulation and place alone: any size shows them.
+_ANY_MM2 = "10"
+# So much above its surroundings a conductor may always get, as the choice of sizes has it. [K]
+_ALWAYS_K = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A stretch of a way: a channel, or the tail at a place. What a conductor may carry there is a share of what it
+    may in free air."""
+
+    channel: str | None
+    name: str
+    length_m: float
+    around: Surroundings
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """Where every run lies."""
+
+    plan: Plan
+    """The plan with what its runs take from their ways."""
+    routes: dict[str, Route]
+    pieces: dict[str, tuple[Piece, ...]]
+    worst: dict[str, Piece]
+    """The stretch of each run in which it may carry least."""
+    lying: dict[str, tuple[Run, ...]]
+    counts: dict[str, int]
+
+
+_KNOWN: LRUCache[tuple[Itself[Plan], tuple[object, ...]], Layout] = LRUCache(maxsize=8)
+_LOCK = Lock()
+
+
+def layout_of(plan: Plan, rules: Rules | None = None) -> Layout:
+    """Where every run lies, once for a plan as long as it is among those asked for last.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold, as typed or as laid out.
+    rules : Rules, optional
+        In place of its own.
+
+    Returns
+    -------
+    Layout
+        Ways, stretches, what lies in each channel, and the plan as laid out.
+    """
+    if not any(run.way is not None for run in plan.runs):
+        return _unlaid(plan)
+    rules = rules or plan_rules(plan)
+    values = rules.values
+    # All that a layout takes from the rules.
+    taken = (
+        values.tail_m, values.tail_battery_m, values.slack_frac, values.ampacity_table, values.insulation_c,
+        values.warmest_c,
+    )  # fmt: skip
+    key = (Itself(plan), taken)
+    with _LOCK:
+        found = _KNOWN.get(key)
+    if found is None:
+        found = _lay(plan, rules)
+        with _LOCK:
+            _KNOWN[key] = _KNOWN[Itself(found.plan), taken] = found
+    return found
+
+
+def laid_out(plan: Plan, rules: Rules | None = None) -> Plan:
+    """The plan with length and neighbours of its runs from their ways; the plan itself where no run follows channels.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+    rules : Rules, optional
+        In place of its own.
+
+    Returns
+    -------
+    Plan
+        Laid out again it is the very same.
+    """
+    return layout_of(plan, rules).plan
+
+
+def _touched(zones: dict[str, Zone], names: tuple[str | None, ...]) -> list[Zone]:
+    return [zones[name] for name in names if name is not None]
+
+
+def _piece(
+    channel: str | None, name: str, length_m: float, touched: list[Zone], count: int, rules: Rules, insulation_c: int
+) -> Piece:
+    around = Surroundings(
+        ambient_c=max(zone.ambient_c for zone in touched),
+        engine_space=any(zone.engine_space for zone in touched),
+        bundle_count=max(1, count),
+    )
+    table = rules.values.ampacity_table
+    found = ampacity(table, wire_size("mm2", _ANY_MM2), insulation_c, around)
+    share = found.zone_factor * found.bundle_factor if found.ampacity_a is not None else 0.0
+    if rules.values.warmest_c and insulation_c > around.ambient_c:
+        # Warm, not hot: T = Ta + (Trated - Ta) · (I/Iz)², solved for the current at the warmest allowed.
+        most_c = max(rules.values.warmest_c, around.ambient_c + _ALWAYS_K)
+        share *= min(1.0, math.sqrt((most_c - around.ambient_c) / (insulation_c - around.ambient_c)))
+    return Piece(channel, name, length_m, around, share)
+
+
+def _unlaid(plan: Plan) -> Layout:
+    lying: dict[str, tuple[Run, ...]] = {channel.id: () for channel in plan.channels}
+    return Layout(plan, {}, {}, {}, lying, dict.fromkeys(lying, 0))
+
+
+def _lay(plan: Plan, rules: Rules) -> Layout:
+    routes = find_routes(plan, rules.values)
+    lying = in_channels(plan, routes)
+    together = counts(plan, lying)
+    zones = {zone.id: zone for zone in plan.zones}
+    places = {place.id: place for place in plan.places}
+    channels = {channel.id: channel for channel in plan.channels}
+    parts = {part.id: part for part in plan.parts}
+    pieces: dict[str, tuple[Piece, ...]] = {}
+    worst: dict[str, Piece] = {}
+    runs: list[Run] = []
+    for run in plan.runs:
+        route = routes.get(run.id)
+        if route is None:
+            runs.append(run)
+            continue
+        insulation_c = run.insulation_c or rules.values.insulation_c
+        found: list[Piece] = []
+        ends = ((run.start.part, route.tail_start_m), (run.finish.part, route.tail_finish_m))
+        for part_id, length_m in ends:
+            place = places.get(parts[part_id].place or "")
+            touched = _touched(zones, (place.zone,)) if place is not None else [plan.zones[0]]
+            name = f"at {place.name if place is not None else parts[part_id].name}"
+            found.append(_piece(None, name, length_m, touched, conductors(run), rules, insulation_c))
+        between = []
+        for name in dict.fromkeys(route.channels):
+            channel = channels[name]
+            own = (channel.zone,) if channel.zone else (places[channel.start].zone, places[channel.finish].zone)
+            count = max(together[name], conductors(run))
+            length_m = channel.length_m or 0.0
+            between.append(_piece(name, channel.name, length_m, _touched(zones, own), count, rules, insulation_c))
+        if run.zone is not None:
+            # Said by hand besides: with as many neighbours as it has anywhere on its way.
+            most = max([conductors(run), *(one.around.bundle_count for one in between)])
+            between.append(_piece(None, zones[run.zone].name, 0.0, [zones[run.zone]], most, rules, insulation_c))
+        pieces[run.id] = (found[0], *between, found[1])
+        worst[run.id] = min(pieces[run.id], key=lambda one: one.share)
+        update: dict[str, object] = {
+            "length_m": route.length_m,
+            "length_guessed": route.guessed,
+            "bundle_count": worst[run.id].around.bundle_count,
+        }
+        if not (run.way is not None and run.way.length_pinned):
+            update["length_as_typed"] = None
+        runs.append(run.model_copy(update=update))
+    return Layout(plan.model_copy(update={"runs": tuple(runs)}), routes, pieces, worst, lying, together)
