@@ -15,7 +15,7 @@ from lucernis.practice.tables import TableRow
 Severity = Literal["stop", "fix", "look"]
 Verdict = Literal["good", "look", "fix", "stop"]
 Role = Literal["main", "feeder", "branch", "onward", "return"]
-SubjectKind = Literal["plan", "part", "run"]
+SubjectKind = Literal["plan", "part", "run", "channel"]
 SEVERITY_ORDER: dict[str, int] = {"stop": 0, "fix": 1, "look": 2, "good": 3}
 
 CAUTION = (
@@ -200,6 +200,62 @@ class GuardReport:
 
 
 @dataclass(slots=True)
+class WayReport:
+    """The way of a run along channels: what makes its length [m, one way], where it may carry least and why, or why
+    there is none."""
+
+    channels: list[str]
+    through: str
+    channels_m: float
+    tail_start_m: float
+    tail_finish_m: float
+    slack_m: float
+    length_pinned: bool
+    missing: str
+    worst: str
+    worst_share: float
+    holes: int
+    clamp_m: float | None
+
+
+@dataclass(slots=True)
+class HoleReport:
+    """A hole of a channel: what the wires in it need, the grommet and drill to buy, None where none is made so large.
+    [mm]"""
+
+    id: str
+    through: str
+    existing: bool
+    hole_mm: float | None
+    needed_mm: float
+    grommet_mm: float | None
+    drill_mm: float | None
+
+
+@dataclass(slots=True)
+class ChannelReport:
+    """A channel with what lies in it; `conductors` can carry current together, `bundle_mm` is how thick they lie."""
+
+    id: str
+    name: str
+    start: str
+    finish: str
+    length_m: float | None
+    length_guessed: bool
+    ambient_c: float
+    runs: list[str]
+    conductors: int
+    wires: int
+    bundle_mm: float
+    fill_frac: float | None
+    fill_limit_frac: float
+    inside_needed_mm: float
+    holes: list[HoleReport]
+    verdict: Verdict
+    finding_ids: list[str]
+
+
+@dataclass(slots=True)
 class RunReport:
     """Figures of one run; `worst` is the worst of all states, inverters at their rating.
 
@@ -224,6 +280,7 @@ class RunReport:
     loop_length_m: float
     length_as_typed: str | None
     length_guessed: bool
+    way: WayReport | None
     ambient_c: float
     engine_space: bool
     bundle_count: int
@@ -427,6 +484,7 @@ class Report:
     blocks: list[BlockReport]
     parts: list[PartReport]
     nodes: list[NodeReport]
+    channels: list[ChannelReport]
     findings: list[Finding]
     working: dict[str, Working]
     caution: str

@@ -58,6 +58,10 @@ def _ids(plan: Plan) -> list[FieldProblem]:
         if run.id in part_ids or run.id == "plan":
             problems.append(FieldProblem(f"#/runs/{index}/id", f"id {run.id!r} is a part's or reserved"))
     unique("runs", [run.id for run in plan.runs])
+    others = part_ids | {run.id for run in plan.runs} | {state.id for state in plan.states} | {"plan"}
+    for index, channel in enumerate(plan.channels):
+        if channel.id in others:
+            problems.append(FieldProblem(f"#/channels/{index}/id", f"id {channel.id!r} is another's or reserved"))
     zone_ids = {zone.id for zone in plan.zones}
     for index, place in enumerate(plan.places):
         if place.zone not in zone_ids:

@@ -44,6 +44,7 @@ TEXT_COLUMNS = {
     "property",
     "unit",
     "about",
+    "of",
 }
 
 

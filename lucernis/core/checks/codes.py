@@ -76,7 +76,8 @@ def _raised() -> dict[str, tuple[list[str], list[str]]]:
                 if isinstance(node.func, ast.Attribute) and node.func.attr in _RAISERS:
                     _note(node, texts)
                 elif isinstance(node.func, ast.Name) and node.func.id in functions:
-                    # A code handed on to a function that raises it.
+                    # A code handed on to a function that raises it, with its texts or with texts of its own.
+                    _note(node, texts)
                     calls = [one for one in ast.walk(functions[node.func.id]) if isinstance(one, ast.Call) and one.args]
                     for inner in calls:
                         by_name = isinstance(inner.func, ast.Attribute) and isinstance(inner.args[0], ast.Name)

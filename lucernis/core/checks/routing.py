@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lucernis.core.checks.fixes import set_part
 from lucernis.core.checks.raising import Raised
+from lucernis.core.layout.laid import layout_of
 from lucernis.core.report import Fix
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import PinWire
@@ -50,6 +51,12 @@ def _guessed(raised: Raised) -> None:
     runs = [run for run in raised.plan.runs if run.length_guessed]
     if not runs:
         return
+    layout = layout_of(raised.plan, raised.rules)
+    unmeasured = [
+        one.name
+        for one in raised.plan.channels
+        if one.length_m is None and any(layout.routes[run.id].guessed for run in layout.lying[one.id])
+    ]
     tags = ", ".join(run.tag for run in runs[:12]) + (f" and {len(runs) - 12} more" if len(runs) > 12 else "")
     raised.raise_(
         "lengths-guessed",
@@ -57,7 +64,9 @@ def _guessed(raised: Raised) -> None:
         "plan",
         "",
         what=f"{len(runs)} length{'s' if len(runs) > 1 else ''} not measured yet: {tags}",
-        mend="Measure and type each; sizes follow.",
+        mend=f"Measure {', '.join(unmeasured[:6])}{' and others' if len(unmeasured) > 6 else ''}; sizes follow."
+        if unmeasured
+        else "Measure and type each; sizes follow.",
         lengths=float(len(runs)),
     )
 

@@ -8,6 +8,7 @@ from lucernis.core.checks.charging import check_charging
 from lucernis.core.checks.delivery import check_delivery
 from lucernis.core.checks.distribution import check_distribution, check_keyed
 from lucernis.core.checks.faults import check_faults
+from lucernis.core.checks.layout import check_layout
 from lucernis.core.checks.loops import check_loops
 from lucernis.core.checks.places import check_places
 from lucernis.core.checks.protection import check_protection
@@ -18,9 +19,11 @@ from lucernis.core.checks.switching import check_switching
 from lucernis.core.checks.wire import check_wire
 from lucernis.core.evaluation.distribution_report import node_reports, run_heat
 from lucernis.core.evaluation.filling import Filler, block_report, load_report, part_report, run_report
+from lucernis.core.evaluation.layout_report import channel_reports
 from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.evaluation.working import WorkingBook
 from lucernis.core.evaluation.working_faults import write_heat, write_part, write_shorts
+from lucernis.core.evaluation.working_layout import write_channel, write_way
 from lucernis.core.evaluation.working_loads import write_load
 from lucernis.core.evaluation.working_power import write_power
 from lucernis.core.faults.guards import Guards
@@ -29,6 +32,7 @@ from lucernis.core.layout.laid import laid_out
 from lucernis.core.power.bank import bank_figures
 from lucernis.core.report import (
     CAUTION,
+    ChannelReport,
     Extreme,
     LoadReport,
     Report,
@@ -102,7 +106,9 @@ def _summary(filler: Filler, loads: list[LoadReport], runs: list[RunReport]) -> 
     )
 
 
-def _working(filler: Filler, load_parts: list[Load], runs: list[RunReport], summary: Summary) -> dict[str, Working]:
+def _working(
+    filler: Filler, load_parts: list[Load], runs: list[RunReport], channels: list[ChannelReport], summary: Summary
+) -> dict[str, Working]:
     """How every shown figure came about."""
     plan, sized, guards, faults = filler.plan, filler.sized, filler.guards, filler.faults
     book = WorkingBook(plan, filler.rules, sized)
@@ -113,10 +119,13 @@ def _working(filler: Filler, load_parts: list[Load], runs: list[RunReport], summ
             write_part(book, other, guards)
     for at, (run, figures) in enumerate(zip(plan.runs, runs, strict=True)):
         book.run(run)
+        write_way(book, run)
         write_heat(book, run, at, filler.heat)
         write_shorts(book, plan, run, faults)
         if figures.limit_load is not None and figures.limit_frac is not None and figures.margin_frac is not None:
             book.margin(run, figures.limit_load, figures.limit_frac, figures.margin_frac)
+    for channel in channels:
+        write_channel(book, plan, channel)
     write_power(book, plan, filler.bank)
     book.summary(summary.ah_per_day, summary.battery_current_a, summary.battery_state)
     return book.entries
@@ -155,6 +164,7 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     check_bank(raised, bank)
     check_charging(raised)
     check_routing(raised)
+    check_layout(raised)
     check_places(raised)
     check_loops(raised)
     check_delivery(raised)
@@ -168,8 +178,9 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     filler = Filler(plan, rules, sized, faults, guards, findings, severities, limits, heat, bank, whys)
     loads = [load_report(filler, part) for part in load_parts]
     runs = [run_report(filler, at, run) for at, run in enumerate(plan.runs)]
+    channels = channel_reports(filler)
     summary = _summary(filler, loads, runs)
-    working = _working(filler, load_parts, runs, summary) if with_working else {}
+    working = _working(filler, load_parts, runs, channels, summary) if with_working else {}
     return Report(
         format=REPORT_FORMAT,
         version=REPORT_VERSION,
@@ -185,6 +196,7 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
         blocks=[block_report(filler, part) for part in plan.parts if isinstance(part, FuseBlock)],
         parts=[part_report(filler, part) for part in plan.parts if part.kind != "load"],
         nodes=node_reports(plan, sized, faults),
+        channels=channels,
         findings=findings,
         working=working,
         caution=CAUTION,

@@ -8,9 +8,11 @@ from dataclasses import dataclass, field, fields
 from lucernis.core.circuit.contacts import contact_ohm
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.evaluation.distribution_report import RunHeat, fault_report, guard_report
+from lucernis.core.evaluation.way_report import way_report
 from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.faults.guards import Guards
 from lucernis.core.faults.study import FaultStudy
+from lucernis.core.layout.laid import Layout, layout_of
 from lucernis.core.power.bank import BankFigures
 from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.protection.fuses import family
@@ -60,11 +62,13 @@ class Filler:
     rated: dict[str, _Lost] = field(default_factory=dict)
     margin_v: dict[str, float] = field(default_factory=dict)
     tightest: dict[str, str] = field(default_factory=dict)
+    layout: Layout = field(init=False)
     _of: dict[str, list[Finding]] = field(default_factory=dict)
     _head: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         sized = self.sized
+        self.layout = layout_of(self.plan, self.rules)
         self.starts = {run.start.part for run in self.plan.runs}
         self.shown = lost_in(sized, sized.states)
         self.rated = self.shown if sized.rated is sized.states else lost_in(sized, sized.rated)
@@ -276,6 +280,7 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
         loop_length_m=leg_count(run) * run.length_m,
         length_as_typed=run.length_as_typed,
         length_guessed=run.length_guessed,
+        way=way_report(filler.layout, filler.plan, run),
         ambient_c=case.around.ambient_c,
         engine_space=case.around.engine_space,
         bundle_count=case.around.bundle_count,

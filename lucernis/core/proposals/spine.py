@@ -287,9 +287,10 @@ def blocks_near_loads(plan: Plan, wishes: Wishes) -> Outcome | None:
     parts = {part.id: part for part in plan.parts}
     groups: dict[tuple[str, str], list[str]] = {}
     lengths: dict[str, float] = {}
+    closed = {place.id for place in plan.places if place.reach == "closed"}
     for run in plan.runs:
         block, end = parts[run.start.part], parts[run.finish.part]
-        if isinstance(block, FuseBlock) and isinstance(end, Load) and end.place not in (None, block.place):
+        if isinstance(block, FuseBlock) and isinstance(end, Load) and end.place not in (None, block.place, *closed):
             groups.setdefault((block.id, end.place or ""), []).append(end.id)
             lengths[end.id] = run.length_m
     names = {place.id: place.name for place in plan.places}

@@ -14,6 +14,7 @@ from lucernis.core.circuit.supplies import CHARGING, supply_limit_frac
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.terminals import negative_point, positive_point
 from lucernis.core.circuit.topology import Topology, trace
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.sizing.bonds import bonds_like_trunk
 from lucernis.core.sizing.both_ends import BothEnds
 from lucernis.core.sizing.demand import Demand, demand
@@ -426,6 +427,7 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     what it shows goes into the next round, until nothing changes. What is kept has been solved, not estimated.
     Limits that sensible sizes cannot keep are left out of the search and reported; they change only what hangs on them.
     """
+    plan = laid_out(plan, rules)
     topology = trace(plan)
     returns = trace_returns(plan, topology)
     switching = SwitchingPlan(plan)

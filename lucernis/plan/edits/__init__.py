@@ -13,26 +13,33 @@ from typing import Any
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.plan.cells import COLUMNS
 from lucernis.plan.document import parse_plan, plan_document
-from lucernis.plan.edits import decisions, load_edits, source_edits, wiring_edits
+from lucernis.plan.edits import decisions, layout_edits, load_edits, source_edits, wiring_edits
 from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
 from lucernis.plan.edits.operations import (
     AddBlock,
+    AddChannel,
     AddCharger,
     AddLoads,
+    AddPlace,
     Connect,
+    DeleteChannel,
     DeletePart,
+    DeletePlace,
     DeleteRun,
     DuplicateLoad,
     Edit,
     FeedPart,
     FillLoad,
+    FollowChannels,
     InsertPart,
     MakeBank,
+    MeasureChannel,
     MoveLoad,
     Operation,
     PinFuse,
     PinWire,
     PutLoad,
+    PutPlace,
     PutRelay,
     SetCell,
     SetFields,
@@ -67,6 +74,13 @@ _DOERS: dict[type[Operation], Callable[[Desk, Any], None]] = {
     DeleteRun: wiring_edits.delete_run,
     SetFuse: decisions.set_fuse,
     SetFields: decisions.set_fields,
+    AddPlace: layout_edits.add_place,
+    PutPlace: layout_edits.put_place,
+    DeletePlace: layout_edits.delete_place,
+    AddChannel: layout_edits.add_channel,
+    MeasureChannel: layout_edits.measure_channel,
+    DeleteChannel: layout_edits.delete_channel,
+    FollowChannels: layout_edits.follow_channels,
     SetLength: decisions.set_length,
     PinWire: decisions.pin_wire,
     PinFuse: decisions.pin_fuse,
@@ -89,6 +103,9 @@ _ADDING = (
     MakeBank,
     SetFuse,
     PinFuse,
+    AddPlace,
+    AddChannel,
+    FollowChannels,
 )
 
 
@@ -132,11 +149,11 @@ def _in_words(error: BadDocument, document: Document) -> BadDocument:
     """Name the part or run a pointer leads to, so that a person finds it."""
     problems = []
     for problem in error.problems:
-        match = re.match(r"#/(parts|runs)/(\d+)(.*)", problem.pointer)
+        match = re.match(r"#/(parts|runs|places|channels)/(\d+)(.*)", problem.pointer)
         named = ""
         if match and int(match[2]) < len(document[match[1]]):
             subject = document[match[1]][int(match[2])]
-            named = f"{subject.get('name') or subject['tag']}: "
+            named = f"{subject.get('name') or subject.get('tag', '')}: "
         problems.append(FieldProblem(problem.pointer, f"{named}{problem.detail}"))
     return BadDocument(str(error), problems)
 

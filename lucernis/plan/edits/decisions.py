@@ -14,9 +14,15 @@ _FIXED = {"id", "kind"}
 def set_length(desk: Desk, edit: SetLength) -> None:
     """Type a length."""
     run = desk.run(edit.run)
+    if not edit.text.strip() and desk.doc["channels"]:
+        # Nothing typed: the channels say it.
+        run["way"] = (run.get("way") or {}) | {"length_pinned": False}
+        return
     length_m, typed = parse_length_m(edit.text, field="length", preference=desk.doc["units"], reading=edit.reading)
     run["length_m"], run["length_as_typed"], run["length_confirmed"] = length_m, typed, edit.confirmed
     run["length_guessed"] = False
+    if run.get("way") is not None:
+        run["way"] = run["way"] | {"length_pinned": True}
 
 
 def need_reason(reason: str) -> str:
@@ -70,7 +76,8 @@ def set_fuse(desk: Desk, edit: SetFuse) -> None:
         run[field] = None
         return
     fuse = dict(run[field] or {})
-    named = edit.model_dump(include={"distance_m", "sheathed", "family", "holder", "each"}, exclude_none=True)
+    fields = {"distance_m", "sheathed", "family", "holder", "each", "bracket", "tied"}
+    named = edit.model_dump(include=fields, exclude_none=True)
     if "family" in named and fuse.get("pin") is not None:
         # A pin of another family would win over the one asked for now.
         fuse["pin"] = None

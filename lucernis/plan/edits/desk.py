@@ -76,11 +76,14 @@ class Desk:
         return [run for run in self.doc["runs"] if run["start"]["part"] == part_id]
 
     def subject(self, subject: str) -> Document:
-        """A part, a run or a state by its id."""
-        for one in (*self.doc["parts"], *self.doc["runs"], *self.doc["states"]):
+        """A part, a run, a state or a channel by its id."""
+        lists = ("parts", "runs", "states", "channels")
+        for one in (one for name in lists for one in self.doc[name]):
             if one["id"] == subject:
                 return one  # type: ignore[no-any-return]
-        raise EditRefused(f"no part, run or state {subject!r}", field="subject", value=subject, allowed="an id")
+        raise EditRefused(
+            f"no part, run, state or channel {subject!r}", field="subject", value=subject, allowed="an id"
+        )
 
     def ids(self) -> list[str]:
         return [one["id"] for one in (*self.doc["parts"], *self.doc["runs"])]

@@ -266,10 +266,74 @@ class SetFuse(Operation):
     family: FuseFamily | None = None
     holder: Literal["open", "sealed"] | None = None
     each: bool | None = None
+    bracket: bool | None = None
+    tied: bool | None = None
+
+
+class AddPlace(Operation):
+    """A new place; in the zone of the last one where none is named."""
+
+    op: Literal["add_place"]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    zone: Id | None = None
+    x_m: Annotated[float, Field(ge=-40, le=60)] | None = None
+    y_m: Annotated[float, Field(ge=-40, le=60)] | None = None
+
+
+class PutPlace(Operation):
+    """Where a place stands; it snaps to the grid and to walls."""
+
+    op: Literal["put_place"]
+    place: str
+    x_m: Annotated[float, Field(ge=-40, le=60)]
+    y_m: Annotated[float, Field(ge=-40, le=60)]
+
+
+class DeletePlace(Operation):
+    """Take a place out, with its channels; parts that stand there stand nowhere."""
+
+    op: Literal["delete_place"]
+    place: str
+
+
+class AddChannel(Operation):
+    """A channel between two places, with the tape's reading if there is one."""
+
+    op: Literal["add_channel"]
+    start: str
+    finish: str
+    name: Annotated[str, Field(max_length=80)] = ""
+    length: Annotated[str, Field(max_length=40)] = ""
+
+
+class MeasureChannel(Operation):
+    """Type the tape's reading of a channel; an empty one lets go."""
+
+    op: Literal["measure_channel"]
+    channel: str
+    text: Annotated[str, Field(max_length=40)]
+
+
+class DeleteChannel(Operation):
+    """Take a channel out."""
+
+    op: Literal["delete_channel"]
+    channel: str
+
+
+class FollowChannels(Operation):
+    """Let runs follow the channels, bent by channels to use and to avoid, or no longer."""
+
+    op: Literal["follow_channels"]
+    runs: list[str] = Field(min_length=1, max_length=10000)
+    follow: bool = True
+    use: list[Id] = Field(default=[], max_length=20)
+    avoid: list[Id] = Field(default=[], max_length=50)
+    keep_length: bool = False
 
 
 class SetFields(Operation):
-    """Set plain fields of a part, a run or a state."""
+    """Set plain fields of a part, a run, a state or a channel."""
 
     op: Literal["set_fields"]
     subject: str
@@ -297,6 +361,13 @@ Edit = Annotated[
     | DeleteRun
     | SetFuse
     | SetFields
+    | AddPlace
+    | PutPlace
+    | DeletePlace
+    | AddChannel
+    | MeasureChannel
+    | DeleteChannel
+    | FollowChannels
     | SetLength
     | PinWire
     | PinFuse

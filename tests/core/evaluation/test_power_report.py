@@ -11,6 +11,7 @@ from lucernis.core.circuit.loads import inverter_efficiency_frac, load_figures
 from lucernis.core.energy.forecast import forecast
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.power import power_report
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.ribbon import day_ribbon
 from lucernis.core.power.costs import costs_of, mass_of
 from lucernis.core.power.fit import FitRow, fit_rows
@@ -188,7 +189,7 @@ def test_prices_take_a_comma_for_a_point_and_skip_remarks() -> None:
 
 
 def test_mass_is_copper_batteries_and_panels() -> None:
-    plan = demo_plan("heron")
+    plan = laid_out(demo_plan("heron"))
     mass = mass_of(plan, sized_of(plan))
     assert mass.batteries_kg == 52.0
     assert mass.panels_kg == pytest.approx(720 * 0.055)

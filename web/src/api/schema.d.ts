@@ -1170,6 +1170,31 @@ export interface components {
             ways: number;
         };
         /**
+         * AddChannel
+         * @description A channel between two places, with the tape's reading if there is one.
+         */
+        AddChannel: {
+            /** Finish */
+            finish: string;
+            /**
+             * Length
+             * @default
+             */
+            length: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_channel";
+            /** Start */
+            start: string;
+        };
+        /**
          * AddCharger
          * @description A charger with its output to a battery or bar, its supply from a battery or bar, and panels of its own.
          */
@@ -1230,6 +1255,25 @@ export interface components {
             rows: {
                 [key: string]: string;
             }[];
+        };
+        /**
+         * AddPlace
+         * @description A new place; in the zone of the last one where none is named.
+         */
+        AddPlace: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_place";
+            /** X M */
+            x_m?: number | null;
+            /** Y M */
+            y_m?: number | null;
+            /** Zone */
+            zone?: string | null;
         };
         /**
          * Alternator
@@ -1413,6 +1457,11 @@ export interface components {
              * @description Made to stand in an engine space; as usual for its kind when absent.
              */
             engine_space?: boolean | null;
+            /**
+             * Fixed
+             * @description Fixed against a crash; not known when absent.
+             */
+            fixed?: boolean | null;
             /**
              * Heater W
              * @description Pads that warm it before it charges.
@@ -1599,6 +1648,136 @@ export interface components {
             problem: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Channel
+         * @description A way for wires from one place to another, measured once.
+         */
+        Channel: {
+            /**
+             * Clamp M
+             * @description Held every so often; not known when absent.
+             */
+            clamp_m?: number | null;
+            /**
+             * Closed
+             * @description Gets closed behind a panel.
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Crossings
+             * @default []
+             */
+            crossings: components["schemas"]["Crossing"][];
+            /**
+             * Finish
+             * @description Stable, never shown to a person.
+             */
+            finish: string;
+            /**
+             * Gas
+             * @description A gas line lies in it.
+             * @default false
+             */
+            gas: boolean;
+            /**
+             * Guarded
+             * @description Conduit, shield or plate where it lies near that.
+             * @default false
+             */
+            guarded: boolean;
+            /**
+             * Id
+             * @description Stable, never shown to a person.
+             */
+            id: string;
+            /**
+             * Inside Mm
+             * @description Inside diameter of its conduit; open when absent.
+             */
+            inside_mm?: number | null;
+            /** Length As Typed */
+            length_as_typed?: string | null;
+            /**
+             * Length M
+             * @description By the tape; as drawn, and guessed, when absent.
+             */
+            length_m?: number | null;
+            /**
+             * Mains
+             * @description Mains wiring in it: none, kept apart by a wall or conduit, or beside.
+             * @default none
+             * @enum {string}
+             */
+            mains: "none" | "apart" | "together";
+            /** Name */
+            name: string;
+            /**
+             * Near
+             * @description What lies near it.
+             * @default []
+             */
+            near: ("exhaust" | "heat" | "fuel" | "moving")[];
+            /**
+             * Screws
+             * @description Screws go there later.
+             * @default false
+             */
+            screws: boolean;
+            /**
+             * Start
+             * @description Stable, never shown to a person.
+             */
+            start: string;
+            /**
+             * Zone
+             * @description The zone it lies in; those of its two places when absent.
+             */
+            zone?: string | null;
+        };
+        /**
+         * ChannelReport
+         * @description A channel with what lies in it; `conductors` can carry current together, `bundle_mm` is how thick they lie.
+         */
+        ChannelReport: {
+            /** Ambient C */
+            ambient_c: number;
+            /** Bundle Mm */
+            bundle_mm: number;
+            /** Conductors */
+            conductors: number;
+            /** Fill Frac */
+            fill_frac: number | null;
+            /** Fill Limit Frac */
+            fill_limit_frac: number;
+            /** Finding Ids */
+            finding_ids: string[];
+            /** Finish */
+            finish: string;
+            /** Holes */
+            holes: components["schemas"]["HoleReport"][];
+            /** Id */
+            id: string;
+            /** Inside Needed Mm */
+            inside_needed_mm: number;
+            /** Length Guessed */
+            length_guessed: boolean;
+            /** Length M */
+            length_m: number | null;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: string[];
+            /** Start */
+            start: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "look" | "fix" | "stop";
+            /** Wires */
+            wires: number;
         };
         /**
          * Charger
@@ -1972,12 +2151,62 @@ export interface components {
             unused_sun_wh: number;
         };
         /**
+         * Crossing
+         * @description A hole on a channel, or one that a run goes through by itself.
+         */
+        Crossing: {
+            /**
+             * Existing
+             * @description There already: nothing to drill.
+             * @default false
+             */
+            existing: boolean;
+            /**
+             * Grommet
+             * @default true
+             */
+            grommet: boolean;
+            /**
+             * Hole Mm
+             * @description Inside diameter that is left for wires; not measured when absent.
+             */
+            hole_mm?: number | null;
+            /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
+            /**
+             * Sealed
+             * @default true
+             */
+            sealed: boolean;
+            /**
+             * Through
+             * @enum {string}
+             */
+            through: "firewall" | "metal" | "plastic_or_wood" | "roof";
+        };
+        /**
          * Days
          * @description A forecast with its picture.
          */
         Days: {
             forecast: components["schemas"]["Forecast"];
             picture: components["schemas"]["Drawing"];
+        };
+        /**
+         * DeleteChannel
+         * @description Take a channel out.
+         */
+        DeleteChannel: {
+            /** Channel */
+            channel: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "delete_channel";
         };
         /**
          * DeletePart
@@ -1991,6 +2220,19 @@ export interface components {
             op: "delete_part";
             /** Part */
             part: string;
+        };
+        /**
+         * DeletePlace
+         * @description Take a place out, with its channels; parts that stand there stand nowhere.
+         */
+        DeletePlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "delete_place";
+            /** Place */
+            place: string;
         };
         /**
          * DeleteRun
@@ -2061,6 +2303,29 @@ export interface components {
             tag: string;
         };
         /**
+         * Door
+         * @description A door: in a side wall so far from the front, in the front or rear wall so far from the left.
+         */
+        Door: {
+            /** From M */
+            from_m: number;
+            /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "front" | "rear";
+            /**
+             * Width M
+             * @default 0.9
+             */
+            width_m: number;
+        };
+        /**
          * Drawing
          * @description A picture of a given size in pixels, with the same content as a table for those who cannot see it.
          */
@@ -2114,7 +2379,7 @@ export interface components {
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
@@ -2373,7 +2638,7 @@ export interface components {
              * Subject Kind
              * @enum {string}
              */
-            subject_kind: "plan" | "part" | "run";
+            subject_kind: "plan" | "part" | "run" | "channel";
             /** Tag */
             tag: string;
             /** Waived */
@@ -2442,9 +2707,42 @@ export interface components {
          */
         Fix: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
             /** Label */
             label: string;
+        };
+        /**
+         * FollowChannels
+         * @description Let runs follow the channels, bent by channels to use and to avoid, or no longer.
+         */
+        FollowChannels: {
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: string[];
+            /**
+             * Follow
+             * @default true
+             */
+            follow: boolean;
+            /**
+             * Keep Length
+             * @default false
+             */
+            keep_length: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "follow_channels";
+            /** Runs */
+            runs: string[];
+            /**
+             * Use
+             * @default []
+             */
+            use: string[];
         };
         /**
          * Forecast
@@ -2522,6 +2820,11 @@ export interface components {
          */
         Fuse: {
             /**
+             * Bracket
+             * @description On a bracket of its own; not known when absent.
+             */
+            bracket?: boolean | null;
+            /**
              * Distance M
              * @description Wire from the terminal to the fuse: the unprotected length.
              * @default 0
@@ -2550,6 +2853,11 @@ export interface components {
              * @default false
              */
             sheathed: boolean;
+            /**
+             * Tied
+             * @description The wire before it is tied; not known when absent.
+             */
+            tied?: boolean | null;
         };
         /**
          * FuseBlock
@@ -2713,6 +3021,27 @@ export interface components {
             revision: number;
             /** Summary */
             summary: string;
+        };
+        /**
+         * HoleReport
+         * @description A hole of a channel: what the wires in it need, the grommet and drill to buy, None where none is made so large.
+         *     [mm]
+         */
+        HoleReport: {
+            /** Drill Mm */
+            drill_mm: number | null;
+            /** Existing */
+            existing: boolean;
+            /** Grommet Mm */
+            grommet_mm: number | null;
+            /** Hole Mm */
+            hole_mm: number | null;
+            /** Id */
+            id: string;
+            /** Needed Mm */
+            needed_mm: number;
+            /** Through */
+            through: string;
         };
         /**
          * Input
@@ -3336,6 +3665,21 @@ export interface components {
             };
         };
         /**
+         * MeasureChannel
+         * @description Type the tape's reading of a channel; an empty one lets go.
+         */
+        MeasureChannel: {
+            /** Channel */
+            channel: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "measure_channel";
+            /** Text */
+            text: string;
+        };
+        /**
          * Mode
          * @description Position of a three-position or reversing switch.
          */
@@ -3408,6 +3752,62 @@ export interface components {
         OptionsRequest: {
             /** Variants */
             variants: ("as_it_is" | "volts_12" | "volts_24" | "lead" | "lithium" | "isolator" | "dcdc" | "one_cable" | "two_cables" | "blocks_at_battery" | "blocks_near_loads")[];
+        };
+        /**
+         * Outline
+         * @description The vehicle from above, from a few measures; the front of the inside is 0, its left wall is 0.
+         */
+        Outline: {
+            /**
+             * Arches
+             * @default []
+             */
+            arches: components["schemas"]["WheelArch"][];
+            /**
+             * Cab M
+             * @description Length of the cab within the inside.
+             * @default 0
+             */
+            cab_m: number;
+            /**
+             * Doors
+             * @default []
+             */
+            doors: components["schemas"]["Door"][];
+            /**
+             * Height M
+             * @default 1.9
+             */
+            height_m: number;
+            /**
+             * Length M
+             * @default 4
+             */
+            length_m: number;
+            /**
+             * Nose M
+             * @description What lies ahead of the inside: engine space, drawbar, bow.
+             * @default 0
+             */
+            nose_m: number;
+            /**
+             * Shape
+             * @default plain
+             * @enum {string}
+             */
+            shape: "long_van" | "short_van" | "pickup" | "caravan" | "coach" | "boat" | "motorcycle" | "plain";
+            /**
+             * Traffic
+             * @description Side of the road one drives on; who drives sits on the other side.
+             * @default right
+             * @enum {string}
+             */
+            traffic: "left" | "right";
+            /**
+             * Width M
+             * @default 1.8
+             */
+            width_m: number;
         };
         /**
          * Override
@@ -3578,32 +3978,6 @@ export interface components {
             verdict: "good" | "look" | "fix" | "stop";
         };
         /**
-         * PassThrough
-         * @description A hole a run goes through.
-         */
-        PassThrough: {
-            /**
-             * Grommet
-             * @default true
-             */
-            grommet: boolean;
-            /**
-             * Id
-             * @description Given by the program where it is left out.
-             */
-            id?: string | null;
-            /**
-             * Sealed
-             * @default true
-             */
-            sealed: boolean;
-            /**
-             * Through
-             * @enum {string}
-             */
-            through: "firewall" | "metal" | "plastic_or_wood";
-        };
-        /**
          * PatchOperation
          * @description One operation of an RFC 6902 JSON Patch.
          */
@@ -3675,9 +4049,14 @@ export interface components {
         };
         /**
          * Place
-         * @description A named spot where things are mounted, in one zone.
+         * @description A named spot where things are mounted or channels meet, in one zone.
          */
         Place: {
+            /**
+             * Airy
+             * @description Room and air around what stands there; not known when absent.
+             */
+            airy?: boolean | null;
             /**
              * Id
              * @description Stable, never shown to a person.
@@ -3686,10 +4065,32 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Reach
+             * @description At hand, behind a panel that opens, or behind a wall that stays closed.
+             * @default open
+             * @enum {string}
+             */
+            reach: "open" | "panel" | "closed";
+            /**
              * Vented
              * @description Opens to outside air, high up; not known when absent.
              */
             vented?: boolean | null;
+            /**
+             * X M
+             * @description From the front of the inside towards the rear.
+             */
+            x_m?: number | null;
+            /**
+             * Y M
+             * @description From the left wall towards the right.
+             */
+            y_m?: number | null;
+            /**
+             * Z M
+             * @description Above the floor.
+             */
+            z_m?: number | null;
             /**
              * Zone
              * @description Stable, never shown to a person.
@@ -3701,6 +4102,11 @@ export interface components {
          * @description The whole document.
          */
         Plan: {
+            /**
+             * Channels
+             * @default []
+             */
+            channels: components["schemas"]["Channel"][];
             /**
              * @default {
              *       "battery_c": 20,
@@ -3770,10 +4176,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /**
              * Waivers
              * @default []
@@ -4043,6 +4449,23 @@ export interface components {
             reading: "one_way" | "loop";
         };
         /**
+         * PutPlace
+         * @description Where a place stands; it snaps to the grid and to walls.
+         */
+        PutPlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "put_place";
+            /** Place */
+            place: string;
+            /** X M */
+            x_m: number;
+            /** Y M */
+            y_m: number;
+        };
+        /**
          * PutRelay
          * @description Let a switch tell a relay instead of carrying the load itself.
          */
@@ -4126,6 +4549,11 @@ export interface components {
              * @description What the printed sleeve says.
              */
             tag: string;
+            /**
+             * Terminals
+             * @description Which way its terminals point; not known when absent.
+             */
+            terminals?: ("down" | "side" | "up") | null;
         };
         /**
          * Report
@@ -4136,6 +4564,8 @@ export interface components {
             blocks: components["schemas"]["BlockReport"][];
             /** Caution */
             caution: string;
+            /** Channels */
+            channels: components["schemas"]["ChannelReport"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Format */
@@ -4282,9 +4712,10 @@ export interface components {
             parallel: number;
             /**
              * Passes
+             * @description Holes of its own, besides those of the channels of its way.
              * @default []
              */
-            passes: components["schemas"]["PassThrough"][];
+            passes: components["schemas"]["Crossing"][];
             /**
              * Planned A
              * @description Current it is planned for where no load decides it, as in a charging link.
@@ -4301,6 +4732,8 @@ export interface components {
              * @description Longest stretch between two clamps.
              */
             unsupported_m?: number | null;
+            /** @description It follows the channels: length, heat and neighbours are theirs; length_m counts while no way is found. */
+            way?: components["schemas"]["Way"] | null;
             wire?: components["schemas"]["WirePin"] | null;
             /**
              * Wire Type
@@ -4428,6 +4861,7 @@ export interface components {
              * @enum {string}
              */
             verdict: "good" | "look" | "fix" | "stop";
+            way: components["schemas"]["WayReport"] | null;
             why: components["schemas"]["Why"];
             wire: components["schemas"]["WireReport"];
             worst: components["schemas"]["RunState"];
@@ -4516,7 +4950,7 @@ export interface components {
         };
         /**
          * SetFields
-         * @description Set plain fields of a part, a run or a state.
+         * @description Set plain fields of a part, a run, a state or a channel.
          */
         SetFields: {
             /**
@@ -4536,6 +4970,8 @@ export interface components {
          * @description Put a fuse at one end of a run, change it, or take it out; what is not named stays.
          */
         SetFuse: {
+            /** Bracket */
+            bracket?: boolean | null;
             /** Distance M */
             distance_m?: number | null;
             /** Each */
@@ -4564,6 +5000,8 @@ export interface components {
             run: string;
             /** Sheathed */
             sheathed?: boolean | null;
+            /** Tied */
+            tied?: boolean | null;
         };
         /**
          * SetLength
@@ -5263,6 +5701,8 @@ export interface components {
              * @default Vehicle
              */
             name: string;
+            /** @description Drawn from above; not drawn when absent. */
+            outline?: components["schemas"]["Outline"] | null;
         };
         /**
          * Waive
@@ -5295,6 +5735,89 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             subject: string;
+        };
+        /**
+         * Way
+         * @description That a run follows the channels, and what a person says of its way.
+         */
+        Way: {
+            /**
+             * Avoid
+             * @description Channels it must not take.
+             * @default []
+             */
+            avoid: string[];
+            /**
+             * Length Pinned
+             * @description Its length is the person's, not that of the channels.
+             * @default false
+             */
+            length_pinned: boolean;
+            /**
+             * Use
+             * @description Channels it must take, in this order.
+             * @default []
+             */
+            use: string[];
+        };
+        /**
+         * WayReport
+         * @description The way of a run along channels: what makes its length [m, one way], where it may carry least and why, or why
+         *     there is none.
+         */
+        WayReport: {
+            /** Channels */
+            channels: string[];
+            /** Channels M */
+            channels_m: number;
+            /** Clamp M */
+            clamp_m: number | null;
+            /** Holes */
+            holes: number;
+            /** Length Pinned */
+            length_pinned: boolean;
+            /** Missing */
+            missing: string;
+            /** Slack M */
+            slack_m: number;
+            /** Tail Finish M */
+            tail_finish_m: number;
+            /** Tail Start M */
+            tail_start_m: number;
+            /** Through */
+            through: string;
+            /** Worst */
+            worst: string;
+            /** Worst Share */
+            worst_share: number;
+        };
+        /**
+         * WheelArch
+         * @description A wheel arch inside: along one wall, so far from the front.
+         */
+        WheelArch: {
+            /** From Front M */
+            from_front_m: number;
+            /**
+             * Id
+             * @description Given by the program where it is left out.
+             */
+            id?: string | null;
+            /**
+             * Length M
+             * @default 0.9
+             */
+            length_m: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
+             * Width M
+             * @default 0.25
+             */
+            width_m: number;
         };
         /**
          * Why

@@ -1,0 +1,156 @@
+"""Edits of the layout: places, channels, and runs that follow them."""
+
+from __future__ import annotations
+
+from lucernis.errors import EditRefused
+from lucernis.plan.edits.desk import Desk, Document, next_id
+from lucernis.plan.edits.operations import (
+    AddChannel,
+    AddPlace,
+    DeleteChannel,
+    DeletePlace,
+    FollowChannels,
+    MeasureChannel,
+    PutPlace,
+)
+from lucernis.plan.layout import Outline
+from lucernis.plan.layout_references import bounds_m
+from lucernis.plan.units import parse_length_m
+
+# Places stand on a grid of this, or at a wall that is nearer than twice as much. [m]
+GRID_M = 0.05
+
+
+def snapped_m(value_m: float, walls_m: tuple[float, ...]) -> float:
+    """A position on the grid, or at a wall close by.
+
+    Parameters
+    ----------
+    value_m : float
+        Where it was put. [m]
+    walls_m : tuple of float
+        Positions of walls. [m]
+
+    Returns
+    -------
+    float
+        Where it stands. [m]
+    """
+    near = min(walls_m, key=lambda wall: abs(wall - value_m), default=None)
+    if near is not None and abs(near - value_m) < 2 * GRID_M:
+        return near
+    return round(round(value_m / GRID_M) * GRID_M, 3)
+
+
+def _place(desk: Desk, place_id: str, field: str = "place") -> Document:
+    for place in desk.doc["places"]:
+        if place["id"] == place_id:
+            return place  # type: ignore[no-any-return]
+    raise EditRefused(f"no place {place_id!r}", field=field, value=place_id, allowed="the id of a place of this plan")
+
+
+def _channel(desk: Desk, channel_id: str) -> Document:
+    for channel in desk.doc["channels"]:
+        if channel["id"] == channel_id:
+            return channel  # type: ignore[no-any-return]
+    raise EditRefused(
+        f"no channel {channel_id!r}", field="channel", value=channel_id, allowed="the id of a channel of this plan"
+    )
+
+
+def _position(desk: Desk, x_m: float, y_m: float) -> tuple[float, float]:
+    drawn = desk.doc["job"]["vehicle"].get("outline")
+    if drawn is None:
+        return snapped_m(x_m, ()), snapped_m(y_m, ())
+    outline = Outline.model_validate(drawn)
+    bounds = bounds_m(outline)
+    x_m = min(max(x_m, bounds["x_m"][0]), bounds["x_m"][1])
+    y_m = min(max(y_m, bounds["y_m"][0]), bounds["y_m"][1])
+    return (
+        snapped_m(x_m, (-outline.nose_m, 0.0, outline.cab_m, outline.length_m)),
+        snapped_m(y_m, (0.0, outline.width_m)),
+    )
+
+
+def add_place(desk: Desk, edit: AddPlace) -> None:
+    """A new place."""
+    places = desk.doc["places"]
+    if any(one["name"].casefold() == edit.name.strip().casefold() for one in places):
+        raise EditRefused(
+            f"there is a place {edit.name!r} already", field="name", value=edit.name, allowed="a name of its own"
+        )
+    zone = edit.zone or (places[-1]["zone"] if places else desk.doc["zones"][0]["id"])
+    place: Document = {"id": next_id([one["id"] for one in places], "pl"), "name": edit.name.strip(), "zone": zone}
+    if edit.x_m is not None and edit.y_m is not None:
+        place["x_m"], place["y_m"] = _position(desk, edit.x_m, edit.y_m)
+    places.append(place)
+
+
+def put_place(desk: Desk, edit: PutPlace) -> None:
+    """Where a place stands, on the grid and within the vehicle."""
+    place = _place(desk, edit.place)
+    place["x_m"], place["y_m"] = _position(desk, edit.x_m, edit.y_m)
+
+
+def delete_place(desk: Desk, edit: DeletePlace) -> None:
+    """A place goes, with the channels that lead to it; parts that stood there stand nowhere."""
+    place = _place(desk, edit.place)
+    for channel in [one for one in desk.doc["channels"] if place["id"] in (one["start"], one["finish"])]:
+        _take_out(desk, channel)
+    for part in desk.doc["parts"]:
+        if part.get("place") == place["id"]:
+            part["place"] = None
+    desk.doc["places"].remove(place)
+    desk.forget(place["id"])
+
+
+def _measure(desk: Desk, channel: Document, text: str) -> None:
+    if not text.strip():
+        channel["length_m"] = channel["length_as_typed"] = None
+        return
+    channel["length_m"], channel["length_as_typed"] = parse_length_m(
+        text, field="length", preference=desk.doc["units"], reading="one_way"
+    )
+
+
+def add_channel(desk: Desk, edit: AddChannel) -> None:
+    """A new channel between two places."""
+    start, finish = _place(desk, edit.start, "start"), _place(desk, edit.finish, "finish")
+    channels = desk.doc["channels"]
+    channel: Document = {
+        "id": next_id([one["id"] for one in channels], "ch"),
+        "name": edit.name.strip() or f"{start['name']} to {finish['name']}"[:80],
+        "start": start["id"],
+        "finish": finish["id"],
+    }
+    _measure(desk, channel, edit.length)
+    channels.append(channel)
+
+
+def measure_channel(desk: Desk, edit: MeasureChannel) -> None:
+    """The tape's reading; an empty one lets go."""
+    _measure(desk, _channel(desk, edit.channel), edit.text)
+
+
+def _take_out(desk: Desk, channel: Document) -> None:
+    desk.doc["channels"].remove(channel)
+    desk.forget(channel["id"])
+    for run in desk.doc["runs"]:
+        if run.get("way") is not None:
+            for name in ("use", "avoid"):
+                run["way"][name] = [one for one in run["way"].get(name, ()) if one != channel["id"]]
+
+
+def delete_channel(desk: Desk, edit: DeleteChannel) -> None:
+    """A channel goes; ways no longer name it."""
+    _take_out(desk, _channel(desk, edit.channel))
+
+
+def follow_channels(desk: Desk, edit: FollowChannels) -> None:
+    """Let runs follow the channels, or no longer."""
+    for run_id in edit.runs:
+        run = desk.run(run_id)
+        if edit.follow:
+            run["way"] = {"use": list(edit.use), "avoid": list(edit.avoid), "length_pinned": edit.keep_length}
+        else:
+            run["way"] = None
