@@ -210,6 +210,7 @@ class WayReport:
     tail_start_m: float
     tail_finish_m: float
     slack_m: float
+    along_m: float
     length_pinned: bool
     missing: str
     worst: str

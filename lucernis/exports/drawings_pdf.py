@@ -1,4 +1,4 @@
-"""The pictures on paper: step-down drawing, state board, and a fuse window and a pinch chart for each circuit."""
+"""The pictures on paper: roof-off plan, step-down drawing, state board, fuse window and pinch chart of each circuit."""
 
 from __future__ import annotations
 
@@ -8,11 +8,12 @@ from reportlab.lib import colors
 from reportlab.platypus import Flowable, PageBreak, Spacer, Table
 
 from lucernis.core.faults.study import study_faults
-from lucernis.core.layout.laid import laid_out
+from lucernis.core.layout.laid import laid_out, layout_of
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing, Stroke
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
+from lucernis.core.pictures.roof_off import roof_off
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.report import Report
 from lucernis.core.sizing.sized import sized_plan
@@ -83,13 +84,14 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     Returns
     -------
     bytes
-        The PDF: the map and the board on a page each, then two circuits a page.
+        The PDF: the plan of a vehicle with channels, the map and the board on a page each, then two circuits a page.
     """
     short, long = PAGE_MM[paper]
     width = (long - 2 * MARGIN_MM) * _POINTS_PER_MM
     height = (short - 37 - 16) * _POINTS_PER_MM - 24
     story: list[Flowable] = []
-    for drawing in (step_down_map(plan, report), state_board(report)):
+    laid = [roof_off(plan, report, layout_of(plan))] if plan.channels else []
+    for drawing in (*laid, step_down_map(plan, report), state_board(report)):
         story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
         story.append(PageBreak())
     plan = laid_out(plan)

@@ -54,6 +54,7 @@ FILES: dict[str, FileKind] = {
     "report.json": FileKind("-report.json", "application/json", inline=False),
     "map.svg": FileKind("-map.svg", "image/svg+xml", inline=False),
     "board.svg": FileKind("-board.svg", "image/svg+xml", inline=False),
+    "layout.svg": FileKind("-layout.svg", "image/svg+xml", inline=False),
     "fuse-window.svg": FileKind("-fuse-window.svg", "image/svg+xml", inline=False),
     "pinch.svg": FileKind("-pinch.svg", "image/svg+xml", inline=False),
     "drawings.pdf": FileKind("-drawings.pdf", "application/pdf", inline=True),
@@ -119,7 +120,8 @@ def make_file(
         return _netlist(plan, state)
     if what.endswith(".svg"):
         kinds: dict[str, PictureKind] = {
-            "map.svg": "map", "board.svg": "board", "fuse-window.svg": "fuse-window", "pinch.svg": "pinch"
+            "map.svg": "map", "board.svg": "board", "layout.svg": "layout",
+            "fuse-window.svg": "fuse-window", "pinch.svg": "pinch",
         }  # fmt: skip
         return drawing_svg(draw(plan, kinds[what], subject, state))
     report = evaluate(plan)

@@ -13,6 +13,7 @@ const PartsTab = lazy(() => import("./views/circuits/PartsTab").then((made) => (
 const RunsTab = lazy(() => import("./views/circuits/RunsTab").then((made) => ({ default: made.RunsTab })));
 const ShortsTab = lazy(() => import("./views/circuits/ShortsTab").then((made) => ({ default: made.ShortsTab })));
 const StatesTab = lazy(() => import("./views/circuits/StatesTab").then((made) => ({ default: made.StatesTab })));
+const LayoutView = lazy(() => import("./views/layout/LayoutView").then((made) => ({ default: made.LayoutView })));
 const LibraryView = lazy(() => import("./views/library/LibraryView").then((made) => ({ default: made.LibraryView })));
 const LoadsView = lazy(() => import("./views/loads/LoadsView").then((made) => ({ default: made.LoadsView })));
 const LogView = lazy(() => import("./views/log/LogView").then((made) => ({ default: made.LogView })));
@@ -54,6 +55,7 @@ export function App() {
           <Route path="options" element={<OptionsTab />} />
           <Route path="prices" element={<PricesTab />} />
         </Route>
+        <Route path="layout" element={<LayoutView />} />
         <Route path="checks" element={<ChecksView />} />
         <Route path="build" element={<BuildView />} />
         <Route path="log" element={<LogView />} />

@@ -23,6 +23,7 @@ def way_report(layout: Layout, plan: Plan, run: Run) -> WayReport | None:
         tail_start_m=route.tail_start_m,
         tail_finish_m=route.tail_finish_m,
         slack_m=route.slack_m,
+        along_m=route.along_m,
         length_pinned=run.way.length_pinned,
         missing=route.missing,
         worst=worst.name,

@@ -20,7 +20,6 @@ def write_way(book: WorkingBook, run: Run) -> None:
     measured = measured_channels(book.plan)
     worst = layout.worst[run.id]
     pinned = run.way is not None and run.way.length_pinned
-    along_m = (route.channels_m + route.tail_start_m + route.tail_finish_m) + route.slack_m
     book.add(
         run.id,
         "way_m",
@@ -40,7 +39,7 @@ def write_way(book: WorkingBook, run: Run) -> None:
             Input("t2", "tail at its finish", route.tail_finish_m, "m"),
             Input("k", "slack", book.rules.values.slack_frac, ""),
         ],
-        along_m,
+        route.along_m,
         "m",
         school=book.school("slack_frac"),
         note=(f"Pinned at {run.length_m:g} m instead. " if pinned else "Cut to the next centimetre. ")

@@ -33,6 +33,11 @@ class Route:
     missing: str = ""
     """Why there is none: what a person reads; empty where there is one."""
 
+    @property
+    def along_m(self) -> float:
+        """Channels, tails and slack, before it is cut to a centimetre. [m]"""
+        return self.channels_m + self.tail_start_m + self.tail_finish_m + self.slack_m
+
 
 class Roads:
     """Places and the channels between them as a graph; shortest ways by Dijkstra's algorithm (scipy).

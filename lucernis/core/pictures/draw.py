@@ -7,17 +7,18 @@ from typing import Literal
 from lucernis.core.circuit.switching import find_state
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
-from lucernis.core.layout.laid import laid_out
+from lucernis.core.layout.laid import layout_of
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
+from lucernis.core.pictures.roof_off import roof_off
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Load, Plan
 
-PictureKind = Literal["map", "board", "fuse-window", "pinch"]
+PictureKind = Literal["map", "board", "fuse-window", "pinch", "layout"]
 
 
 def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None) -> Drawing:
@@ -28,7 +29,8 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     plan : Plan
         The plan.
     kind : str
-        ``map``, ``board``, ``fuse-window`` (subject: a run) or ``pinch`` (subject: a load).
+        ``map``, ``board``, ``fuse-window`` (subject: a run), ``pinch`` (subject: a load) or ``layout`` (subject: a run
+        whose way is shown, or none).
     subject : str, optional
         What it is of.
     state_id : str, optional
@@ -48,7 +50,12 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     if kind in ("map", "board"):
         report = evaluate(plan, with_working=False)
         return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
-    plan = laid_out(plan)
+    layout = layout_of(plan)
+    plan = layout.plan
+    if kind == "layout":
+        if subject is not None and not any(run.id == subject for run in plan.runs):
+            raise UnknownRow(f"no run {subject!r}", field="subject", value=subject, allowed="the id of a run")
+        return roof_off(plan, evaluate(plan, with_working=False), layout, subject)
     sized = sized_plan(plan)
     if kind == "fuse-window":
         for run in plan.runs:

@@ -56,9 +56,19 @@ class Piece:
         self.strokes.append(Stroke(corners, tone=tone, fill=fill))
 
 
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """Where the front left corner of the inside lies on a plan of the vehicle [px], and how large a metre is."""
+
+    origin_x: float
+    origin_y: float
+    per_metre: float
+
+
 @dataclass(slots=True)
 class Drawing:
-    """A picture of a given size in pixels, with the same content as a table for those who cannot see it."""
+    """A picture of a given size in pixels, with the same content as a table for those who cannot see it. A plan of the
+    vehicle has a scale."""
 
     kind: str
     title: str
@@ -68,6 +78,7 @@ class Drawing:
     pieces: list[Piece] = field(default_factory=list)
     columns: list[str] = field(default_factory=list)
     rows: list[list[str]] = field(default_factory=list)
+    scale: Scale | None = None
 
 
 def copper_width(diameter_mm: float) -> float:

@@ -39,7 +39,7 @@ export const matchQuery = (typed: string[]) =>
     staleTime: Infinity,
   });
 
-export type PictureKind = "map" | "board" | "fuse-window" | "pinch";
+export type PictureKind = "map" | "board" | "fuse-window" | "pinch" | "layout";
 
 // The revision is part of the key: a picture belongs to the plan as it stood.
 export const pictureQuery = (planId: string, revision: number, kind: PictureKind, subject: string | null, state: string | null) =>

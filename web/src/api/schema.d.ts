@@ -2327,7 +2327,8 @@ export interface components {
         };
         /**
          * Drawing
-         * @description A picture of a given size in pixels, with the same content as a table for those who cannot see it.
+         * @description A picture of a given size in pixels, with the same content as a table for those who cannot see it. A plan of the
+         *     vehicle has a scale.
          */
         Drawing: {
             /** Columns */
@@ -2342,6 +2343,7 @@ export interface components {
             pieces?: components["schemas"]["Piece"][];
             /** Rows */
             rows?: string[][];
+            scale?: components["schemas"]["Scale"] | null;
             /** Title */
             title: string;
             /** Width */
@@ -4912,6 +4914,18 @@ export interface components {
             surface_c: number;
         };
         /**
+         * Scale
+         * @description Where the front left corner of the inside lies on a plan of the vehicle [px], and how large a metre is.
+         */
+        Scale: {
+            /** Origin X */
+            origin_x: number;
+            /** Origin Y */
+            origin_y: number;
+            /** Per Metre */
+            per_metre: number;
+        };
+        /**
          * SetCard
          * @description One practice set.
          */
@@ -5766,6 +5780,8 @@ export interface components {
          *     there is none.
          */
         WayReport: {
+            /** Along M */
+            along_m: number;
             /** Channels */
             channels: string[];
             /** Channels M */
@@ -7170,7 +7186,7 @@ export interface operations {
             header?: never;
             path: {
                 plan_id: string;
-                kind: "map" | "board" | "fuse-window" | "pinch";
+                kind: "map" | "board" | "fuse-window" | "pinch" | "layout";
             };
             cookie?: never;
         };

@@ -127,13 +127,15 @@ export const Shapes = memo(function Shapes({ drawing, chosen = null, onOpen }: {
   );
 });
 
-const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", "fuse-window": "fuse-window.svg", pinch: "pinch.svg" };
+const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", "fuse-window": "fuse-window.svg", pinch: "pinch.svg", layout: "layout.svg" };
 
-export function Picture({ kind, subject = null }: { kind: PictureKind; subject?: string | null }) {
+type Props = { kind: PictureKind; subject?: string | null; onOpen?: Open; chosen?: string | null; onPoint?: ((along: number, across: number) => void) | undefined };
+
+export function Picture({ kind, subject = null, onOpen, chosen: named, onPoint }: Props) {
   const { envelope, stateId, goTo } = usePlan();
   const { data: drawing, error } = useQuery(pictureQuery(envelope.plan_id, envelope.revision, kind, subject, stateId));
   const [search] = useSearchParams();
-  const chosen = search.get("run") ?? search.get("part");
+  const chosen = named ?? search.get("run") ?? search.get("part");
   const battery = envelope.plan.parts?.find((part) => part.kind === "battery");
   const nameOf = (id: string | null) => [...envelope.report.runs, ...(envelope.plan.parts ?? [])].find((one) => one.id === id)?.tag ?? "what is chosen";
   if (error) return <p role="alert">{error.message}</p>;
@@ -143,13 +145,36 @@ export function Picture({ kind, subject = null }: { kind: PictureKind; subject?:
   if (stateId !== null) query.set("state", stateId);
   return (
     <figure className="space-y-2">
-      {kind === "map" ? (
-        <ZoomPan label={drawing.title} width={drawing.width} focus={chosen === null ? null : pieceId(kind, chosen)} focusName={nameOf(chosen)} first={battery === undefined ? null : pieceId(kind, battery.id)}>
-          <Shapes drawing={drawing} chosen={chosen} onOpen={goTo} />
+      {kind === "map" || kind === "layout" ? (
+        <ZoomPan
+          key={kind}
+          label={drawing.title}
+          width={drawing.width}
+          focus={chosen === null ? null : pieceId(kind, chosen)}
+          focusName={nameOf(chosen)}
+          first={kind === "map" && battery !== undefined ? pieceId(kind, battery.id) : null}
+          whole={kind === "layout" ? drawing.height : null}
+        >
+          {/* While something is being put on a picture, a click says where instead of opening what lies there. */}
+          <div
+            className={onPoint === undefined ? "" : "cursor-crosshair"}
+            onClickCapture={(event) => {
+              const svg = event.currentTarget.querySelector("svg");
+              const scale = drawing.scale;
+              if (onPoint === undefined || svg === null || !scale) return;
+              event.stopPropagation();
+              const box = svg.getBoundingClientRect();
+              const x = ((event.clientX - box.left) / box.width) * drawing.width;
+              const y = ((event.clientY - box.top) / box.height) * drawing.height;
+              onPoint((x - scale.origin_x) / scale.per_metre, (y - scale.origin_y) / scale.per_metre);
+            }}
+          >
+            <Shapes drawing={drawing} chosen={chosen} onOpen={onOpen ?? goTo} />
+          </div>
         </ZoomPan>
       ) : (
         <div className="relative overflow-auto border border-line bg-sheet [&>svg]:h-auto [&>svg]:w-full [&>svg]:max-w-full" tabIndex={0} role="region" aria-label={`${drawing.title}, scrolls`}>
-          <Shapes drawing={drawing} onOpen={goTo} />
+          <Shapes drawing={drawing} onOpen={onOpen ?? goTo} />
         </div>
       )}
       <figcaption className="flex flex-wrap items-center gap-3 text-sm text-soft">

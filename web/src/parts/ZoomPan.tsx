@@ -18,7 +18,7 @@ function Percent() {
   return <span ref={shown} className="w-14 text-center font-mono text-sm">100 %</span>;
 }
 
-export function ZoomPan({ label, width, focus, focusName, first, children }: { label: string; width: number; focus: string | null; focusName: string; first: string | null; children: ReactNode }) {
+export function ZoomPan({ label, width, focus, focusName, first, whole = null, children }: { label: string; width: number; focus: string | null; focusName: string; first: string | null; whole?: number | null; children: ReactNode }) {
   const held = useRef<ReactZoomPanPinchRef>(null);
   const pressed = useRef({ x: 0, y: 0 });
   const toWidth = () => {
@@ -39,6 +39,11 @@ export function ZoomPan({ label, width, focus, focusName, first, children }: { l
   // At full size from the left edge, with the battery's row in the middle.
   const begin = (ref: ReactZoomPanPinchRef) => {
     const frame = ref.instance.wrapperComponent;
+    // A plan of the vehicle: across the whole width, but never so small that its type cannot be read.
+    if (whole !== null && frame !== null) {
+      void ref.setTransform(0, 0, Math.max(1, frame.clientWidth / width), 0);
+      return;
+    }
     const element = first === null ? null : document.getElementById(first);
     if (frame === null || !(element instanceof SVGGraphicsElement)) return;
     const box = element.getBBox();
@@ -94,7 +99,7 @@ export function ZoomPan({ label, width, focus, focusName, first, children }: { l
           </Popover>
         </div>
         <div
-          className="h-[max(20rem,calc(100dvh-19rem))]"
+          className={whole === null ? "h-[max(20rem,calc(100dvh-19rem))]" : "h-72 @3xl:h-[max(18rem,min(34rem,calc(100dvh-23rem)))]"}
           onPointerDownCapture={(event) => {
             pressed.current = { x: event.clientX, y: event.clientY };
           }}

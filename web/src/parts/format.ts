@@ -56,6 +56,15 @@ export function distance(distance_m: number, units: Units): string {
   return units === "us" ? `${number(distance_m / METRE_PER_INCH, 1)} in` : `${number(1000 * distance_m, 0)} mm`;
 }
 
+export function millimetres(value_mm: number | null | undefined): string {
+  return value_mm === null || value_mm === undefined ? "–" : `${number(value_mm, value_mm < 10 ? 1 : 0)} mm`;
+}
+
+// A length nobody has measured yet.
+export function guessed(length_m: number | null | undefined, is_guess: boolean, units: Units): string {
+  return length_m === null || length_m === undefined ? "no length" : `${is_guess ? "~" : ""}${length(length_m, units)}`;
+}
+
 export function wholeAmps(current_a: number): string {
   return current_a >= 1000 ? `${number(current_a / 1000, 1)} kA` : `${number(current_a, 0)} A`;
 }

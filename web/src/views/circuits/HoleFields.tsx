@@ -3,18 +3,13 @@ import { Plus, Trash2 } from "lucide-react";
 import type { Run, Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
+import { THROUGH } from "../../parts/holes";
 import { Check, Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 
-const THROUGH = [
-  ["firewall", "firewall"],
-  ["metal", "sheet metal"],
-  ["plastic_or_wood", "plastic or wood"],
-] as const;
-
 export function HoleFields({ doc }: { doc: Run }) {
   const { patch } = usePlan();
-  const holes: Schemas["PassThrough"][] = doc.passes ?? [];
+  const holes: Schemas["Crossing"][] = doc.passes ?? [];
   const path = `/runs/id:${doc.id}/passes`;
   return (
     <Fold title={<b className="font-semibold">Holes it goes through: {holes.length}</b>}>

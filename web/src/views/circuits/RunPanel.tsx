@@ -21,6 +21,7 @@ import { HoleFields } from "./HoleFields";
 import { InsertForm } from "./InsertForm";
 import { MeasureHere } from "./MeasureHere";
 import { PinForm } from "./PinForm";
+import { WayFields } from "./WayFields";
 
 const NAMES = LABELS.quantities;
 
@@ -129,15 +130,17 @@ export function RunPanel({ run }: { run: RunReport }) {
           <Figure workingKey={key("margin_frac")} text={percent(run.margin_frac)} label="Min margin" plain={run.margin_frac === null} />
         </Line>
       </dl>
+      <WayFields run={run} doc={doc} />
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="One way"
-          value={doc.length_as_typed?.endsWith("loop") ? length(run.length_m, units) : (doc.length_as_typed ?? length(run.length_m, units))}
+          hint={run.way && !run.way.length_pinned ? "by its way; type to pin it" : run.way ? "pinned; empty it to follow its way" : ""}
+          value={run.way && !run.way.length_pinned ? length(run.length_m, units) : doc.length_as_typed?.endsWith("loop") ? length(run.length_m, units) : (doc.length_as_typed ?? length(run.length_m, units))}
           onCommit={(text) => void edit([{ op: "set_length", run: run.id, text, reading: "one_way", confirmed: false }])}
         />
         <TextField
           label="There and back"
-          value={doc.length_as_typed?.endsWith("loop") ? doc.length_as_typed.replace(" loop", "") : length(run.loop_length_m, units)}
+          value={(!run.way || run.way.length_pinned) && doc.length_as_typed?.endsWith("loop") ? doc.length_as_typed.replace(" loop", "") : length(run.loop_length_m, units)}
           onCommit={(text) => void edit([{ op: "set_length", run: run.id, text, reading: "loop", confirmed: false }])}
         />
         <Choice
@@ -146,7 +149,7 @@ export function RunPanel({ run }: { run: RunReport }) {
           options={[["", "that of its ends"], ...plan.zones.map((zone) => [zone.id, zone.name] as const)]}
           onChange={(value) => set("zone", value === "" ? null : value)}
         />
-        <TextField label="Conductors together" inputMode="decimal" value={String(doc.bundle_count ?? 2)} onCommit={(text) => set("bundle_count", number(text))} />
+        {!run.way && <TextField label="Conductors together" inputMode="decimal" value={String(doc.bundle_count ?? 2)} onCommit={(text) => set("bundle_count", number(text))} />}
         <TextField
           label="Insulation °C"
           inputMode="decimal"

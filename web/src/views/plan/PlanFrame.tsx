@@ -128,7 +128,8 @@ export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         const state = stateId !== null ? `&state=${stateId}` : "";
         // Over whichever view of the circuit is open; from elsewhere over the list.
         const circuits = /circuits(\/\w+)?$/.exec(window.location.pathname)?.[0] ?? null;
-        if (report?.runs.some((run) => run.id === subject)) void navigate(`${circuits ?? "circuits"}?run=${subject}${state}`);
+        if (report?.channels.some((one) => one.id === subject)) void navigate(`layout?channel=${subject}${state}`);
+        else if (report?.runs.some((run) => run.id === subject)) void navigate(`${circuits ?? "circuits"}?run=${subject}${state}`);
         else if (circuits !== null) void navigate(`${circuits}?part=${subject}${state}`);
         else if (report?.loads.some((load) => load.id === subject)) void navigate(`loads?load=${subject}${state}`);
         else if (report?.parts.some((part) => part.id === subject)) void navigate(`circuits/parts?part=${subject}${state}`);

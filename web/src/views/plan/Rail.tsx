@@ -10,6 +10,7 @@ const STEPS = [
   ["vehicle", "Vehicle"],
   ["loads", "Loads"],
   ["power", "Power"],
+  ["layout", "Layout"],
   ["circuits", "Circuits"],
   ["checks", "Checks"],
   ["build", "Build"],
@@ -18,6 +19,9 @@ const STEPS = [
 
 // What the Power view judges though it is said of a load or a run: an inverter against the bank, a charger's wire.
 const ON_POWER = /^(inverter-|bank-|battery-|charger-|panel-|alternator-|isolator-)/;
+
+// What the Layout view can mend though it is said of a run or of the whole.
+const ON_LAYOUT = /^(run-no-way|lengths-guessed)$/;
 
 export function Rail() {
   const { envelope } = usePlan();
@@ -28,7 +32,8 @@ export function Rail() {
   const held: Record<string, typeof open> = {
     power: open.filter((one) => sources.has(one.subject) || ON_POWER.test(one.code)),
     loads: open.filter((one) => loads.has(one.subject)),
-    circuits: open.filter((one) => !loads.has(one.subject)),
+    layout: open.filter((one) => one.subject_kind === "channel" || ON_LAYOUT.test(one.code)),
+    circuits: open.filter((one) => !loads.has(one.subject) && one.subject_kind !== "channel"),
     checks: open,
   };
   const { data } = useQuery(daysQuery(envelope.plan_id, envelope.revision, 7));
