@@ -16,6 +16,7 @@ from lucernis.core.report import Report
 from lucernis.core.sizing.choice import state_circuit
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
+from lucernis.exports.channels_csv import bundles_csv, channels_csv
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
@@ -51,6 +52,8 @@ FILES: dict[str, FileKind] = {
     "reasons.pdf": FileKind("-reasons.pdf", "application/pdf", inline=True),
     "faults.csv": FileKind("-faults.csv", "text/csv; charset=utf-8", inline=False),
     "states.csv": FileKind("-states.csv", "text/csv; charset=utf-8", inline=False),
+    "channels.csv": FileKind("-channels.csv", "text/csv; charset=utf-8", inline=False),
+    "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
     "report.json": FileKind("-report.json", "application/json", inline=False),
     "map.svg": FileKind("-map.svg", "image/svg+xml", inline=False),
     "board.svg": FileKind("-board.svg", "image/svg+xml", inline=False),
@@ -100,7 +103,7 @@ def make_file(
     state : str, optional
         For a netlist, the first state otherwise; for a picture, the worst of all otherwise.
     subject : str, optional
-        For a fuse window its run, for a pinch chart its load.
+        For a fuse window its run, for a pinch chart its load, for the layout a run whose way is shown.
 
     Returns
     -------
@@ -133,6 +136,8 @@ def make_file(
             "loads.csv": lambda: loads_csv(plan, report),
             "faults.csv": lambda: faults_csv(report),
             "states.csv": lambda: states_csv(report),
+            "channels.csv": lambda: channels_csv(plan, report),
+            "bundles.csv": lambda: bundles_csv(plan, report),
         }
         return tables[what]()
     title = what.removesuffix(".pdf").replace("-", " ")

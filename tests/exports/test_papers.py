@@ -76,8 +76,9 @@ def test_drawings_hold_the_map_the_board_and_every_circuit(paper: str) -> None:
     plan = demo_plan("tern")
     found = pages("drawings.pdf", plan, paper)
     assert len(found) > 3
-    assert "Step-down map" in found[0]
-    assert "State board" in found[1]
+    assert "Roof-off plan" in found[0]
+    assert "Step-down map" in found[1]
+    assert "State board" in found[2]
     together = "\n".join(found)
     for run in plan.runs:
         if run.legs != "negative":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any, Literal
 
+from lucernis.core.checks.distribution import FAR_M
 from lucernis.core.circuit.batteries import house_batteries, strings_of
 from lucernis.core.circuit.loads import load_figures
 from lucernis.core.proposals.wishes import Wishes
@@ -290,7 +291,8 @@ def blocks_near_loads(plan: Plan, wishes: Wishes) -> Outcome | None:
     closed = {place.id for place in plan.places if place.reach == "closed"}
     for run in plan.runs:
         block, end = parts[run.start.part], parts[run.finish.part]
-        if isinstance(block, FuseBlock) and isinstance(end, Load) and end.place not in (None, block.place, *closed):
+        near = run.length_m < FAR_M or end.place in (None, block.place, *closed)
+        if isinstance(block, FuseBlock) and isinstance(end, Load) and not near:
             groups.setdefault((block.id, end.place or ""), []).append(end.id)
             lengths[end.id] = run.length_m
     names = {place.id: place.name for place in plan.places}

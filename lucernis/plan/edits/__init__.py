@@ -47,6 +47,7 @@ from lucernis.plan.edits.operations import (
     SetLength,
     SetSlot,
     ShareFeeder,
+    TakeChannels,
     TakeOff,
     Unwaive,
     Waive,
@@ -81,6 +82,7 @@ _DOERS: dict[type[Operation], Callable[[Desk, Any], None]] = {
     MeasureChannel: layout_edits.measure_channel,
     DeleteChannel: layout_edits.delete_channel,
     FollowChannels: layout_edits.follow_channels,
+    TakeChannels: layout_edits.take_channels,
     SetLength: decisions.set_length,
     PinWire: decisions.pin_wire,
     PinFuse: decisions.pin_fuse,
@@ -106,6 +108,7 @@ _ADDING = (
     AddPlace,
     AddChannel,
     FollowChannels,
+    TakeChannels,
 )
 
 

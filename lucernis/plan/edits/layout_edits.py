@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from lucernis.errors import EditRefused
+from lucernis.plan.channels_csv import read_channels
 from lucernis.plan.edits.desk import Desk, Document, next_id
 from lucernis.plan.edits.operations import (
     AddChannel,
@@ -12,6 +13,7 @@ from lucernis.plan.edits.operations import (
     FollowChannels,
     MeasureChannel,
     PutPlace,
+    TakeChannels,
 )
 from lucernis.plan.layout import Outline
 from lucernis.plan.layout_references import bounds_m
@@ -154,3 +156,41 @@ def follow_channels(desk: Desk, edit: FollowChannels) -> None:
             run["way"] = {"use": list(edit.use), "avoid": list(edit.avoid), "length_pinned": edit.keep_length}
         else:
             run["way"] = None
+
+
+def take_channels(desk: Desk, edit: TakeChannels) -> None:
+    """Channels from a table of text."""
+    places = {one["name"].casefold(): one["id"] for one in desk.doc["places"]}
+    zones = {one["name"].casefold(): one["id"] for one in desk.doc["zones"]}
+    for row in read_channels(edit.csv, desk.doc["units"]):
+        if row.zone and row.zone.casefold() not in zones:
+            raise EditRefused(
+                f"line {row.line}, zone: no zone {row.zone!r}",
+                field="csv",
+                value=row.zone,
+                allowed=", ".join(one["name"] for one in desk.doc["zones"]),
+            )
+        zone = zones[row.zone.casefold()] if row.zone else None
+        ends = []
+        for name in (row.start, row.finish):
+            if name.casefold() not in places:
+                add_place(desk, AddPlace(op="add_place", name=name, zone=zone))
+                places[name.casefold()] = desk.doc["places"][-1]["id"]
+            ends.append(places[name.casefold()])
+        if ends[0] == ends[1]:
+            raise EditRefused(
+                f"line {row.line}: leads from {row.start} to itself",
+                field="csv",
+                value=row.finish,
+                allowed="two places",
+            )
+        name = row.name or f"{row.start} to {row.finish}"[:80]
+        channels = desk.doc["channels"]
+        same = [one for one in channels if one["name"] == name and {one["start"], one["finish"]} == set(ends)]
+        channel = same[0] if same else {"id": next_id([one["id"] for one in channels], "ch"), "name": name}
+        if not same:
+            channel |= {"start": ends[0], "finish": ends[1]}
+            channels.append(channel)
+        channel["length_m"], channel["length_as_typed"] = row.length_m, row.length_as_typed
+        channel["zone"], channel["crossings"], channel["near"] = zone, row.holes, row.near
+        channel["clamp_m"], channel["inside_mm"], channel["closed"] = row.clamp_m, row.inside_mm, row.closed

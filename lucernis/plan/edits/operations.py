@@ -321,6 +321,14 @@ class DeleteChannel(Operation):
     channel: str
 
 
+class TakeChannels(Operation):
+    """Channels from a table of text; places it names and the plan lacks are added, a channel of the same name and
+    places is measured anew."""
+
+    op: Literal["take_channels"]
+    csv: Annotated[str, Field(min_length=1, max_length=200_000)]
+
+
 class FollowChannels(Operation):
     """Let runs follow the channels, bent by channels to use and to avoid, or no longer."""
 
@@ -367,6 +375,7 @@ Edit = Annotated[
     | AddChannel
     | MeasureChannel
     | DeleteChannel
+    | TakeChannels
     | FollowChannels
     | SetLength
     | PinWire

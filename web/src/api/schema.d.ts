@@ -2381,7 +2381,7 @@ export interface components {
          */
         Edits: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["TakeChannels"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
         };
         /**
          * End
@@ -2709,7 +2709,7 @@ export interface components {
          */
         Fix: {
             /** Edits */
-            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
+            edits: (components["schemas"]["SetCell"] | components["schemas"]["AddLoads"] | components["schemas"]["FillLoad"] | components["schemas"]["DuplicateLoad"] | components["schemas"]["DeletePart"] | components["schemas"]["MoveLoad"] | components["schemas"]["PutLoad"] | components["schemas"]["TakeOff"] | components["schemas"]["AddBlock"] | components["schemas"]["FeedPart"] | components["schemas"]["InsertPart"] | components["schemas"]["PutRelay"] | components["schemas"]["ShareFeeder"] | components["schemas"]["Connect"] | components["schemas"]["AddCharger"] | components["schemas"]["MakeBank"] | components["schemas"]["SetSlot"] | components["schemas"]["DeleteRun"] | components["schemas"]["SetFuse"] | components["schemas"]["SetFields"] | components["schemas"]["AddPlace"] | components["schemas"]["PutPlace"] | components["schemas"]["DeletePlace"] | components["schemas"]["AddChannel"] | components["schemas"]["MeasureChannel"] | components["schemas"]["DeleteChannel"] | components["schemas"]["TakeChannels"] | components["schemas"]["FollowChannels"] | components["schemas"]["SetLength"] | components["schemas"]["PinWire"] | components["schemas"]["PinFuse"] | components["schemas"]["Waive"] | components["schemas"]["Unwaive"])[];
             /** Label */
             label: string;
         };
@@ -5631,6 +5631,20 @@ export interface components {
             table: string;
             /** Value */
             value: string;
+        };
+        /**
+         * TakeChannels
+         * @description Channels from a table of text; places it names and the plan lacks are added, a channel of the same name and
+         *     places is measured anew.
+         */
+        TakeChannels: {
+            /** Csv */
+            csv: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take_channels";
         };
         /**
          * TakeOff

@@ -73,22 +73,25 @@ export function BuildView() {
         <Row title="Plan" about="The whole plan as an open JSON document; it can be brought in again on the shelf." links={[["JSON", fileUrl(id, "plan.json"), false]]} />
         <Row
           title="Tables"
-          about="Runs with all figures; loads in columns that can be brought in again; every short; the volts to expect in each state."
+          about="Runs with all figures; loads in columns that can be brought in again; every short; the volts to expect in each state; channels in columns that can be brought in again, and what lies in each."
           links={[
             ["Runs CSV", fileUrl(id, "runs.csv"), false],
             ["Loads CSV", fileUrl(id, "loads.csv"), false],
             ["Short circuits CSV", fileUrl(id, "faults.csv"), false],
             ["States CSV", fileUrl(id, "states.csv"), false],
+            ["Channels CSV", fileUrl(id, "channels.csv"), false],
+            ["Bundles CSV", fileUrl(id, "bundles.csv"), false],
           ]}
         />
         <Row
           title="Drawings"
-          about="Step-down map and state board; the fuse window and the pinch chart of each circuit."
+          about="Roof-off plan, step-down map and state board; the fuse window and the pinch chart of each circuit."
           links={[
             ["A4", fileUrl(id, "drawings.pdf", "?paper=a4"), true],
             ["Letter", fileUrl(id, "drawings.pdf", "?paper=letter"), true],
             ["Map SVG", fileUrl(id, "map.svg"), false],
             ["Board SVG", fileUrl(id, "board.svg"), false],
+            ["Layout SVG", fileUrl(id, "layout.svg"), false],
           ]}
         />
         <Row

@@ -2,6 +2,7 @@
 import { MapPin, Plus } from "lucide-react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { fileUrl } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
 import { guessed } from "../../parts/format";
@@ -16,6 +17,7 @@ import { Channels } from "./Channels";
 import { OutlineForm } from "./OutlineForm";
 import { PlacePanel } from "./PlacePanel";
 import { Places } from "./Places";
+import { TakeChannels } from "./TakeChannels";
 
 const CHOSEN = ["channel", "place"] as const;
 
@@ -107,6 +109,19 @@ export function LayoutView() {
         </p>
       )}
       <Channels onOpen={(id) => put("channel", id)} onWay={(id) => put("way", id)} />
+      <div className="flex flex-wrap items-center gap-3">
+        <TakeChannels />
+        {report.channels.length > 0 && (
+          <>
+            <a className="inline-flex min-h-11 items-center underline" href={fileUrl(envelope.plan_id, "channels.csv")} download>
+              Channels CSV
+            </a>
+            <a className="inline-flex min-h-11 items-center underline" href={fileUrl(envelope.plan_id, "bundles.csv")} download>
+              Bundles CSV
+            </a>
+          </>
+        )}
+      </div>
       <Places onOpen={(id) => put("place", id)} />
       <Fold title={<b className="font-semibold">The vehicle from above</b>} open={!plan.job.vehicle?.outline}>
         <OutlineForm />
