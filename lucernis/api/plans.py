@@ -31,6 +31,7 @@ from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.preview import Preview, preview
+from lucernis.core.layout.edited import edited
 from lucernis.core.report import Working
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
@@ -38,7 +39,6 @@ from lucernis.plan.blank import blank_plan
 from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import describe_changes, summary_line
 from lucernis.plan.document import VERSION, parse_plan, plan_document
-from lucernis.plan.edits import apply_edits
 from lucernis.plan.identity import names_places, place_of
 from lucernis.plan.loads_csv import LoadsPreview, preview_loads
 from lucernis.plan.merging import merge
@@ -206,7 +206,7 @@ def patch_plan(request: Request, plan_id: str, patch: Patch, if_match: IfMatch =
 def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None, key: Key = None) -> Response:
     """Carry out edits by the work, all or none. What others have edited meanwhile stays, as long as it is something
     else; `Idempotency-Key` keeps an edit that is sent again from being done twice."""
-    return carry_out(request, plan_id, if_match, key, lambda document: apply_edits(parse_plan(document), edits.edits))
+    return carry_out(request, plan_id, if_match, key, lambda document: edited(parse_plan(document), edits.edits))
 
 
 @router.post("/{plan_id}/preview", operation_id="previewEdits")
@@ -214,7 +214,7 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
     """What edits would change; stores nothing."""
     head = head_of(store_of(request), plan_id, if_match)
     before = parse_plan(head.document)
-    after = apply_edits(before, edits.edits)
+    after = edited(before, edits.edits)
     changes = describe_changes(plan_document(before), plan_document(after))
     return preview(answers_of(request).answer(head).report, report_of(after), changes)
 

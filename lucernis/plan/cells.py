@@ -90,6 +90,9 @@ def _length(run: dict[str, Any] | None, column: Column, text: str, context: Cell
     length_m, typed = parse_length_m(text, field=column, preference=context.preference, reading=reading)
     run["length_m"], run["length_as_typed"], run["length_confirmed"] = length_m, typed, context.confirmed
     run["length_guessed"] = False
+    if run.get("way") is not None:
+        # A run that follows channels keeps its way, but no longer takes its length from it.
+        run["way"] = run["way"] | {"length_pinned": True}
 
 
 def set_cell(part: dict[str, Any], run: dict[str, Any] | None, column: Column, text: str, context: CellContext) -> None:

@@ -32,6 +32,9 @@ VIEWS = [
     "power/propose",
     "power/options",
     "power/prices",
+    "layout?way=r5",
+    "layout?channel=c1",
+    "layout?place=box",
 ]
 # Colours depend on the theme, layout on the size: each is looked at by axe once with either of the other. That nothing
 # scrolls sideways is asked everywhere.

@@ -83,14 +83,16 @@ def test_run_panel_sets_zone_bundle_and_fuse_distance(job: Open) -> None:
     page = job("Heron", "circuits?run=r2")
     choose(page.get_by_label("Passes zone"), "Engine bay")
     revision(page, 2)
+    page.get_by_role("button", name="Measure it by itself").click()
+    revision(page, 3)
     together = page.get_by_label("Conductors together")
     together.fill("8")
     together.press("Enter")
-    revision(page, 3)
+    revision(page, 4)
     distance = page.get_by_label("Fuse after, m")
     distance.fill("0.5")
     distance.press("Enter")
-    revision(page, 4)
+    revision(page, 5)
     expect(page.get_by_role("dialog")).to_contain_text("500 mm of wire before the fuse; 300 mm allowed")
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lucernis.errors import EditRefused
-from lucernis.plan.edits.desk import Desk
+from lucernis.plan.edits.desk import Desk, pin_length
 from lucernis.plan.edits.operations import PinFuse, PinWire, SetFields, SetFuse, SetLength, Unwaive, Waive
 from lucernis.plan.sizes import parse_size
 from lucernis.plan.units import parse_length_m
@@ -21,8 +21,7 @@ def set_length(desk: Desk, edit: SetLength) -> None:
     length_m, typed = parse_length_m(edit.text, field="length", preference=desk.doc["units"], reading=edit.reading)
     run["length_m"], run["length_as_typed"], run["length_confirmed"] = length_m, typed, edit.confirmed
     run["length_guessed"] = False
-    if run.get("way") is not None:
-        run["way"] = run["way"] | {"length_pinned": True}
+    pin_length(run)
 
 
 def need_reason(reason: str) -> str:

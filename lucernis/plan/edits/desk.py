@@ -186,6 +186,12 @@ class Desk:
         self.forget(run["id"])
 
 
+def pin_length(run: Document) -> None:
+    """A length was typed: a run that follows channels keeps its way, but no longer takes its length from it."""
+    if run.get("way") is not None:
+        run["way"] = run["way"] | {"length_pinned": True}
+
+
 def first_fuse(source: Document) -> Document | None:
     """The fuse a new run begins with: close to a battery, in the way of a block, none after anything else."""
     if source["kind"] == "battery":

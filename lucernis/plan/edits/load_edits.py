@@ -6,7 +6,7 @@ import copy
 
 from lucernis.errors import EditRefused, LucernisError
 from lucernis.plan.cells import set_cell
-from lucernis.plan.edits.desk import FIRST_LENGTH_M, Desk, Document, first_fuse, next_id, next_tag
+from lucernis.plan.edits.desk import FIRST_LENGTH_M, Desk, Document, first_fuse, next_id, next_tag, pin_length
 from lucernis.plan.edits.operations import (
     AddLoads,
     DeletePart,
@@ -86,7 +86,7 @@ def duplicate(desk: Desk, edit: DuplicateLoad) -> None:
     run = desk.new_run(
         feeder["start"]["part"], twin["id"], feeder["length_m"], feeder["length_as_typed"], feeder["length_confirmed"]
     )
-    for name in ("zone", "bundle_count", "insulation_c"):
+    for name in ("zone", "bundle_count", "insulation_c", "way"):
         run[name] = feeder[name]
 
 
@@ -155,6 +155,8 @@ def put(desk: Desk, edit: PutLoad) -> None:
             edit.length, field="length", preference=desk.doc["units"], reading=edit.reading
         )
         confirmed = edit.confirmed
+        if feeder is not None:
+            pin_length(feeder)
     if feeder is None:
         desk.new_run(edit.on, edit.part, length_m, typed, confirmed)
         return

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lucernis.errors import EditRefused
-from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag
+from lucernis.plan.edits.desk import Desk, Document, next_id, next_tag, pin_length
 from lucernis.plan.edits.operations import AddBlock, Connect, DeleteRun, FeedPart, InsertPart, PutRelay, ShareFeeder
 from lucernis.plan.units import parse_length_m
 
@@ -70,6 +70,7 @@ def insert_part(desk: Desk, edit: InsertPart) -> None:
     else:
         piece["start"], piece["fuse_at_start"] = here, None
         run["finish"], run["fuse_at_finish"] = dict(here), None
+    pin_length(piece)
     run["length_m"], run["length_as_typed"] = round(run["length_m"] - length_m, 6), None
     for one in (piece, run):
         for end in ("fuse_at_start", "fuse_at_finish"):
@@ -110,6 +111,7 @@ def put_relay(desk: Desk, edit: PutRelay) -> None:
     )
     # The contact takes over the way and the fuse the load had; the switch moves to the next way with a small one.
     contact["start"], contact["fuse_at_start"] = feeder["start"], feeder["fuse_at_start"]
+    contact["way"] = feeder["way"]
     feeder["start"] = desk.end_at(desk.part(source))
     feeder["fuse_at_start"] = {"distance_m": min(0.1, feeder["length_m"])}
     length_m, typed = parse_length_m(edit.coil_length, field="coil_length", preference=desk.doc["units"])
@@ -147,6 +149,7 @@ def share_feeder(desk: Desk, edit: ShareFeeder) -> None:
         feeder["start"] = {"part": block["id"], "way": way, "terminal": None}
         feeder["fuse_at_start"] = {}
         feeder["length_m"], feeder["length_as_typed"], feeder["wire"] = branch_m, branch_typed, None
+        pin_length(feeder)
     run = desk.new_run(start["part"], block["id"], length_m, typed, confirmed=False)
     # The way the first load has left is taken by the feeder; a pin on its fuse was meant for the load.
     run["start"], run["fuse_at_start"] = start, {**fuse, "pin": None} if fuse else fuse

@@ -1,0 +1,135 @@
+"""Layout at the desk and in the hand: measure the vehicle once, and every run knows its length."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.screen.choosing import choose
+
+Open = Callable[[str, str], Page]
+
+
+def plan_of(page: Page) -> dict[str, Any]:
+    plan_id = page.url.split("/plan/")[1].split("/")[0]
+    found: dict[str, Any] = page.request.get(f"{page.url.split('/plan/')[0]}/api/plans/{plan_id}").json()
+    return found
+
+
+def length_of(page: Page, tag: str) -> float:
+    return float(next(one["length_m"] for one in plan_of(page)["report"]["runs"] if one["tag"] == tag))
+
+
+def test_a_measured_channel_changes_the_length_of_every_run_in_it(job: Open) -> None:
+    page = job("Heron", "layout")
+    before = length_of(page, "C11")
+    field = page.get_by_role("textbox", name="Length of Galley floor to the tanks").last
+    field.fill("3.34 m")
+    field.press("Enter")
+    expect(page.get_by_role("status")).to_have_text("saved · revision 2")
+    assert abs(length_of(page, "C11") - before - 0.5 * 1.05) < 0.011
+    field.fill("about three")
+    field.press("Enter")
+    expect(page.get_by_text("Typed: about three")).to_be_visible()
+    assert plan_of(page)["revision"] == 2
+    page.keyboard.press("Control+z")
+    field.blur()
+
+
+def test_the_way_of_a_run_is_shown_and_its_channel_opens(job: Open) -> None:
+    page = job("Heron", "layout")
+    choose(page.get_by_label("Show the way of", exact=True), "C33 DC-DC charger")
+    expect(page.get_by_text("Frame rail from the engine bay · 6.20 m · 2 holes")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Frame rail from the engine bay: Engine bay to")).press("Enter")
+    sheet = page.get_by_role("dialog", name="Frame rail from the engine bay")
+    expect(sheet).to_contain_text("22 % full")
+    sheet.get_by_label("guarded there").uncheck()
+    expect(sheet).to_contain_text("near the exhaust, without a guard")
+    sheet.get_by_role("button", name="Note the guard").first.click()
+    page.get_by_role("dialog", name="Note the guard").get_by_role("button", name="Take it").click()
+    expect(sheet.get_by_text("without a guard")).to_have_count(0)
+    page.go_back()
+    expect(page).to_have_url(re.compile("way=r33"))
+
+
+def test_a_place_is_put_where_one_clicks_and_removed_with_its_channels(job: Open) -> None:
+    page = job("Tern", "layout?place=bench")
+    sheet = page.get_by_role("dialog", name="Canopy bench")
+    sheet.get_by_role("button", name="Put it on the plan").click()
+    expect(page.get_by_role("status").filter(has_text="Click on the plan")).to_contain_text("where Canopy bench is")
+    before = next(one for one in plan_of(page)["plan"]["places"] if one["id"] == "bench")
+    page.get_by_role("button", name=re.compile("^Dash:")).click()
+    expect(page.get_by_text("saved · revision 2")).to_be_visible()
+    after = next(one for one in plan_of(page)["plan"]["places"] if one["id"] == "bench")
+    dash = next(one for one in plan_of(page)["plan"]["places"] if one["id"] == "dash")
+    assert (after["x_m"], after["y_m"]) != (before["x_m"], before["y_m"])
+    assert abs(after["x_m"] - dash["x_m"]) <= 0.1
+    assert abs(after["y_m"] - dash["y_m"]) <= 0.1
+    page.get_by_role("button", name=re.compile("^Canopy bench, ?|^Canopy bench ")).last.click()
+    page.get_by_role("dialog", name="Canopy bench").get_by_role("button", name="Remove it with its channels").click()
+    expect(page.get_by_text("saved · revision 3")).to_be_visible()
+    assert all(one["name"] != "Bench leg" for one in plan_of(page)["plan"]["channels"])
+    expect(page.get_by_text("C05 find no way yet")).to_be_visible()
+
+
+def test_a_table_that_is_not_understood_names_its_line_and_changes_nothing(job: Open) -> None:
+    page = job("Plover", "layout")
+    table = "from,to,length\nKitchen,Roof,1 m\nKitchen,Stern window,soon\n"
+    page.get_by_label("CSV file of channels").set_input_files(
+        {"name": "channels.csv", "mimeType": "text/csv", "buffer": table.encode()}
+    )
+    expect(page.get_by_text("line 3, length: 'soon' is not understood")).to_be_visible()
+    assert plan_of(page)["revision"] == 1
+    page.get_by_label("CSV file of channels").set_input_files(
+        {"name": "channels.csv", "mimeType": "text/csv", "buffer": table.replace("soon", "7 ft").encode()}
+    )
+    expect(page.get_by_text("saved · revision 2")).to_be_visible()
+    assert {one["name"] for one in plan_of(page)["plan"]["places"]} >= {"Roof"}
+
+
+def test_a_run_is_bent_pinned_and_measured_by_itself(job: Open) -> None:
+    page = job("Heron", "circuits?run=r11")
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("Galley floor to the tanks")
+    sheet.get_by_role("button", name=re.compile("^Channels it must take or avoid")).click()
+    choose(sheet.get_by_label("C11 and Galley floor to the tanks"), "must not take")
+    expect(sheet).to_contain_text("Rear floor to the tanks")
+    sheet.get_by_role("button", name=re.compile("^Length along its channels")).click()
+    expect(page.get_by_role("dialog", name="C11: length along its channels")).to_contain_text("Rear floor to the tanks")
+    page.go_back()
+    sheet.get_by_role("textbox", name="One way").fill("4 m")
+    sheet.get_by_role("textbox", name="One way").press("Enter")
+    expect(sheet).to_contain_text("Its length is pinned at 4.00 m")
+    sheet.get_by_role("button", name="Take the length of its way").click()
+    expect(sheet.get_by_text("Its length is pinned")).to_have_count(0)
+    sheet.get_by_role("button", name="Measure it by itself").click()
+    expect(sheet).to_contain_text("Measured by itself")
+
+
+def test_an_empty_vehicle_is_surveyed_in_the_hand(quiet: Page, base: str) -> None:
+    """From nothing to a run that knows its length, with a thumb: places, a channel, the tape's reading."""
+    quiet.set_viewport_size({"width": 390, "height": 844})
+    quiet.goto(base)
+    quiet.get_by_role("button", name="New job").click()
+    quiet.get_by_label("Name of the job").fill("Wren")
+    quiet.get_by_role("button", name="Begin").click()
+    quiet.get_by_role("navigation", name="Order of work").wait_for()
+    quiet.get_by_role("link", name="Layout").click()
+    expect(quiet.get_by_text("No channel yet.")).to_be_visible()
+    for name in ("Under the sink",):
+        quiet.get_by_role("button", name="Add a place").click()
+        quiet.get_by_label("Name of the place").fill(name)
+        quiet.get_by_role("button", name="Add it").click()
+        expect(quiet.get_by_role("dialog")).to_have_count(0)
+    quiet.get_by_role("button", name="Add a channel").click()
+    choose(quiet.get_by_label("From", exact=True), "Battery locker")
+    choose(quiet.get_by_label("To", exact=True), "Under the sink")
+    quiet.get_by_label("Tape says").fill("2.25 m")
+    quiet.get_by_role("button", name="Add it").click()
+    card = quiet.get_by_role("list", name="Channels").get_by_role("listitem")
+    expect(card).to_contain_text("Battery locker – Under the sink")
+    expect(card).to_contain_text("2.25 m")
+    assert quiet.evaluate("document.scrollingElement.scrollWidth <= innerWidth")
