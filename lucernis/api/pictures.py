@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from lucernis.api.answers import plan_of
-from lucernis.core.evaluation.shorts import shorts_in_state
+from lucernis.core.evaluation.shorts import ShortTo, shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.report import ShortsReport
@@ -20,9 +20,10 @@ def shorts(
     request: Request,
     plan_id: str,
     state: Annotated[str | None, Query(description="Operating state; every contact closed otherwise")] = None,
+    to: Annotated[ShortTo, Query(description="Each to its own negative, or to the body")] = "negative",
 ) -> ShortsReport:
     """Every short with the contacts of a state."""
-    return shorts_in_state(plan_of(request, plan_id), state)
+    return shorts_in_state(plan_of(request, plan_id), state, to)
 
 
 @router.get("/pictures/{kind}", operation_id="getPicture")

@@ -410,12 +410,27 @@ class NodeReport:
 
 
 @dataclass(slots=True)
+class BondReport:
+    """A bond in the short to the body that heats it most: what it reaches and stands [°C], and the run it is of;
+    reaches None where nothing opens."""
+
+    run_id: str
+    tag: str
+    reached_c: float | None
+    limit_c: float
+    by: str
+
+
+@dataclass(slots=True)
 class ShortsReport:
-    """Shorts with the contacts of one state: by run and by point."""
+    """Shorts with the contacts of one state: by run and by point. Those to the body have its bonds, or a reason why
+    there are none."""
 
     state_id: str | None
     runs: dict[str, list[FaultReport]]
     points: dict[str, FaultReport]
+    reason: str
+    bonds: list[BondReport]
 
 
 @dataclass(slots=True)

@@ -6,6 +6,7 @@ from lucernis.core.checks import demands
 from lucernis.core.checks.fixes import let_go_of_wire, set_part, thicker_wire
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.terminals import has_negative
+from lucernis.core.faults.body import study_body
 from lucernis.core.report import Fix
 from lucernis.core.sizing.bonds import largest_positive
 from lucernis.core.sizing.places import is_bond
@@ -37,6 +38,7 @@ def check_returns(raised: Raised) -> None:
         if isinstance(part, Shunt):
             _shunt(raised, part)
     _chassis(raised)
+    _body_clears(raised)
     for run in raised.plan.runs:
         if run.legs == "negative":
             _matches(raised, run)
@@ -154,6 +156,37 @@ def _chassis(raised: Raised) -> None:
                 area_mm2=own.size.area_mm2,
                 needed_mm2=needed_mm2,
             )
+
+
+def _body_clears(raised: Raised) -> None:
+    """Shorts to a body that was measured, or whose bond sits on paint: as usual the body is better than any wire, and
+    what clears a short to the negative clears one to it."""
+    plan = raised.plan
+    doubtful = any(isinstance(part, ChassisPoint) and not part.bare_metal for part in plan.parts)
+    if plan.job.vehicle.chassis_ohm is None and not doubtful:
+        return
+    found = study_body(plan, raised.sized)
+    if found.study is None:
+        return
+    lost = []
+    for run_id, faults in found.study.of_run.items():
+        own = {one.where: one.slow_s for one in raised.faults.of_run.get(run_id, [])}
+        if any(one.slow_s is None and one.weakest_a > 0 and own.get(one.where) is not None for one in faults):
+            lost.append(raised.sized.topology.runs[run_id])
+    if not lost:
+        return
+    least_a = min(one.weakest_a for run in lost for one in found.study.of_run[run.id] if one.slow_s is None)
+    tags = ", ".join(run.tag for run in lost[:8]) + (f" and {len(lost) - 8} more" if len(lost) > 8 else "")
+    raised.raise_(
+        "body-not-cleared",
+        "plan",
+        "plan",
+        "",
+        what=f"Shorts of {tags} to the body open no fuse: {least_a:.0f} A flow at least",
+        mend="Clean bare metal under the bond, measured again by the millivolts at a known current.",
+        asked="a body as it was measured" if plan.job.vehicle.chassis_ohm is not None else "a bond on paint",
+        least_a=least_a,
+    )
 
 
 def _one_size_down(raised: Raised, area_mm2: float) -> float:

@@ -91,6 +91,7 @@ class _Study:
     sized: Sized
     switched: Switched
     figures: dict[str, SourceFigures]
+    back: int | None = None
     fuses: list[FuseAt] = field(default_factory=list)
     sites: list[Site] = field(default_factory=list)
     cold: Floats = field(default_factory=lambda: np.empty(0))
@@ -107,7 +108,11 @@ class _Study:
 
     def _find_sites(self) -> None:
         plan, wiring = self.plan, self.sized.wiring
-        circuit, back = wiring.circuit, Back(plan, wiring, self.switched).at
+        circuit, own_back, body = wiring.circuit, Back(plan, wiring, self.switched).at, self.back
+
+        def back(point: str) -> int:
+            return own_back(point) if body is None else body
+
         for name, node in wiring.pos.items():
             if name in self.switched.live:
                 self.sites.append(Site(name, "point", -1, 0.0, (node, node), (back(name), back(name))))
@@ -119,7 +124,7 @@ class _Study:
             pos = (circuit.conductor_from[2 * at], circuit.conductor_to[2 * at])
             if names[pos[0]] not in self.switched.live and names[pos[1]] not in self.switched.live:
                 continue
-            if run.legs == "both":
+            if run.legs == "both" and body is None:
                 neg = (circuit.conductor_from[2 * at + 1], circuit.conductor_to[2 * at + 1])
             else:
                 neg = (back(names[pos[1]]), back(names[pos[1]]))
@@ -352,7 +357,7 @@ class _Meshed:
         return _Gone(a, b, along, g / (1 - g * float(along[a] - along[b])))
 
 
-def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultStudy:
+def study_faults(plan: Plan, sized: Sized, state: State | None = None, *, back: int | None = None) -> FaultStudy:
     """Bolted shorts at every point and at start, middle and finish of every run.
 
     Parameters
@@ -363,6 +368,8 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
         Its sizes.
     state : State, optional
         With the contacts of that state; with every contact closed otherwise, which is where most can flow.
+    back : int, optional
+        The node every short goes back by, as the body; its own negative otherwise.
 
     Returns
     -------
@@ -377,7 +384,7 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None) -> FaultS
     """
     figures = sources_of(plan, sized.wiring)
     switched = sized.switching.ordinary if state is None else sized.demand.switched[state.id]
-    study = _Study(plan, sized, switched, figures)
+    study = _Study(plan, sized, switched, figures, back)
     if not figures or not study.sites:
         return FaultStudy({}, {}, figures, meshed=False)
     several = study.fed_several_ways()

@@ -27,8 +27,8 @@ def is_bond(run: Run, parts: Mapping[str, Part]) -> bool:
 
 
 class Carrying:
-    """Which runs can carry current in a state: all but bonds, those whose fuse is out or that are off at their start,
-    and those that feed only loads that are off.
+    """Which runs can carry current in a state: all but bonds, wires of coils, those whose fuse is out or that are off
+    at their start, and those that feed only loads that are off.
 
     Parameters
     ----------
@@ -45,28 +45,33 @@ class Carrying:
         self._loads = {run.id: self._behind(run) for run in plan.runs}
 
     def _behind(self, run: Run) -> frozenset[str] | None:
-        """Loads a run feeds; None where something else hangs there too, or nothing does."""
+        """Loads a run feeds, none where it only tells relays what to do; None where something else hangs there too, or
+        nothing does."""
         if run.legs not in ("both", "positive"):
             return None
-        found, seen, waiting = set[str](), set[str](), [run.finish.part]
+        found, coils, seen, waiting = set[str](), False, set[str](), [run]
         while waiting:
-            here = waiting.pop()
-            if here in seen:
+            end = waiting.pop().finish
+            if end.terminal == "coil":
+                coils = True
                 continue
-            seen.add(here)
-            part = self._parts[here]
+            if end.part in seen:
+                continue
+            seen.add(end.part)
+            part = self._parts[end.part]
             if isinstance(part, Load):
-                found.add(here)
+                found.add(end.part)
             elif part.kind not in _PASSING:
                 return None
-            waiting += [one.finish.part for one in self._onward.get(here, ()) if one is not run]
-        return frozenset(found) or None
+            waiting += [one for one in self._onward.get(end.part, ()) if one is not run]
+        return frozenset(found) if found or coils else None
 
     def in_state(self, run: Run, state: State) -> bool:
         """Whether a run can carry current in a state."""
         if run.id in state.open or run.start.part in state.open or is_bond(run, self._parts):
             return False
         loads = self._loads[run.id]
+        # What moves a coil warms nothing: no load, no neighbour.
         return loads is None or not loads <= set(state.off)
 
 

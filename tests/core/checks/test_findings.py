@@ -171,6 +171,12 @@ def far_loads(doc: Doc) -> None:
     doc["runs"] += [wire(f"r{20 + k}", {"part": "f1", "way": k}, f"l{8 + k}", 5.0, fuse_at_start={}) for k in (3, 4, 5)]
 
 
+def bad_body(doc: Doc) -> None:
+    doc["job"]["vehicle"] = {"body": "steel", "chassis_ohm": 0.9}
+    doc["parts"].append({"kind": "chassis_point", "id": "g1", "name": "Bond", "tag": "G01"})
+    doc["runs"].append(wire("r9", "b1", "g1", 1.0) | {"legs": "negative"})
+
+
 SPOILS: dict[str, tuple[Spoil, str]] = {
     "wire-over-ampacity": (both(set_part("l2", current_a=40.0), pin_wire("r3", "16")), "r3"),
     "wire-over-derated": (
@@ -359,6 +365,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "part-place": (place("f1", "bay"), "f1"),
     "guard-above-rating": (both(into("r3", named("busbar", "u1", rated_a=12.0)), pin_fuse("r3", 20)), "u1"),
     "bond-missing": (into("r3", named("busbar", "u1")), "plan"),
+    "body-not-cleared": (bad_body, "plan"),
     "waiver-idle": (lambda doc: doc.update(waivers=[{"code": "fuse-missing", "subject": "r2", "reason": "x"}]), "r2"),
 }
 
@@ -430,13 +437,13 @@ def test_breaking_unknown_fires_for_a_family_without_a_figure(monkeypatch: pytes
 
 # What only a person can do has no edit.
 BY_HAND = {
-    "battery-missing", "block-over-total", "block-over-way", "block-ways", "block-ways-sum", "bond-missing",
-    "breaking-backed", "chassis-cannot-return", "chassis-several", "circuit-closes-loop", "coil-unfed",
-    "drop-out-of-reach", "fuse-none-fits", "keyed-feed-over", "lengths-guessed", "load-collapse", "load-no-figure",
-    "load-no-hours", "load-under-voltage", "load-unfed", "loads-in-series", "not-selective", "part-unfed",
-    "post-stacked", "relay-self-fed", "return-missing", "run-nothing-behind", "run-unfed", "short-by-wiring",
-    "shunt-bypassed", "sources-tied", "stud-crowded", "switch-short-time", "waiver-idle", "wire-insulation-cool",
-    "wire-look-alike", "wire-nothing-fits",
+    "battery-missing", "block-over-total", "block-over-way", "block-ways", "block-ways-sum", "body-not-cleared",
+    "bond-missing", "breaking-backed", "chassis-cannot-return", "chassis-several", "circuit-closes-loop",
+    "coil-unfed", "drop-out-of-reach", "fuse-none-fits", "keyed-feed-over", "lengths-guessed", "load-collapse",
+    "load-no-figure", "load-no-hours", "load-under-voltage", "load-unfed", "loads-in-series", "not-selective",
+    "part-unfed", "post-stacked", "relay-self-fed", "return-missing", "run-nothing-behind", "run-unfed",
+    "short-by-wiring", "shunt-bypassed", "sources-tied", "stud-crowded", "switch-short-time", "waiver-idle",
+    "wire-insulation-cool", "wire-look-alike", "wire-nothing-fits",
 }  # fmt: skip
 
 

@@ -185,6 +185,35 @@ def test_conductors_count_that_can_be_loaded_together() -> None:
     assert layout.counts["c1"] == 2
 
 
+def test_wires_of_coils_are_no_neighbours_and_the_relay_s_contact_is_one() -> None:
+    doc = laid()
+    doc["parts"] += [
+        {"kind": "relay", "id": "y1", "name": "Relay", "tag": "Y01", "place": "p2", "contact_a": 30.0},
+        {"kind": "switch", "id": "s2", "name": "Switch", "tag": "S02", "place": "p1"},
+    ]
+    coil = {"part": "y1", "terminal": "coil"}
+    doc["runs"] += [
+        {
+            "id": "r20",
+            "tag": "C20",
+            "start": {"part": "f1", "way": 5},
+            "finish": {"part": "s2"},
+            "length_m": 1,
+            "way": {},
+        },
+        {"id": "r21", "tag": "C21", "start": {"part": "s2"}, "finish": coil, "length_m": 1, "way": {}},
+    ]
+    layout = layout_of(parse_plan(doc))
+    assert [one.id for one in layout.lying["c1"]] == ["r2", "r3", "r21"]
+    assert layout.counts["c1"] == 4
+    run(doc, "r3")["finish"] = {"part": "y1"}
+    doc["runs"].append(
+        {"id": "r22", "tag": "C22", "start": {"part": "y1"}, "finish": {"part": "l2"}, "length_m": 1, "way": {}}
+    )
+    # The pump's current passes the relay on its way.
+    assert layout_of(parse_plan(doc)).counts == {"c1": 4, "c2": 4, "c3": 0}
+
+
 def test_parallel_conductors_and_single_legs_count_as_they_are() -> None:
     doc = laid()
     run(doc, "r3").update(parallel=3)

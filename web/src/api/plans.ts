@@ -62,10 +62,10 @@ export const daysQuery = (planId: string, revision: number, days: number) =>
     retry: false,
   });
 
-export const shortsQuery = (planId: string, revision: number, state: string) =>
+export const shortsQuery = (planId: string, revision: number, state: string | null, to: "negative" | "body") =>
   queryOptions({
-    queryKey: ["shorts", planId, revision, state],
-    queryFn: () => answered(client.GET("/api/plans/{plan_id}/shorts", { params: { path: { plan_id: planId }, query: { state } } })),
+    queryKey: ["shorts", planId, revision, state, to],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/shorts", { params: { path: { plan_id: planId }, query: { state, to } } })),
   });
 
 export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>

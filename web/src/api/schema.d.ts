@@ -1590,6 +1590,23 @@ export interface components {
             ways_used: number;
         };
         /**
+         * BondReport
+         * @description A bond in the short to the body that heats it most: what it reaches and stands [°C], and the run it is of;
+         *     reaches None where nothing opens.
+         */
+        BondReport: {
+            /** By */
+            by: string;
+            /** Limit C */
+            limit_c: number;
+            /** Reached C */
+            reached_c: number | null;
+            /** Run Id */
+            run_id: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * Busbar
          * @description A bar, or a pair of them, with studs.
          */
@@ -5147,13 +5164,18 @@ export interface components {
         };
         /**
          * ShortsReport
-         * @description Shorts with the contacts of one state: by run and by point.
+         * @description Shorts with the contacts of one state: by run and by point. Those to the body have its bonds, or a reason why
+         *     there are none.
          */
         ShortsReport: {
+            /** Bonds */
+            bonds: components["schemas"]["BondReport"][];
             /** Points */
             points: {
                 [key: string]: components["schemas"]["FaultReport"];
             };
+            /** Reason */
+            reason: string;
             /** Runs */
             runs: {
                 [key: string]: components["schemas"]["FaultReport"][];
@@ -7405,6 +7427,8 @@ export interface operations {
             query?: {
                 /** @description Operating state; every contact closed otherwise */
                 state?: string | null;
+                /** @description Each to its own negative, or to the body */
+                to?: "negative" | "body";
             };
             header?: never;
             path: {

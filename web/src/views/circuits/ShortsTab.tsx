@@ -17,6 +17,7 @@ const KINDS = [
   ["runs", "along the runs"],
   ["points", "at the points"],
   ["bad", "that harm or are not cleared"],
+  ["body", "to the body"],
 ] as const;
 
 type Row = { key: string; subject: string; tag: string; name: string; run: boolean; fault: FaultReport };
@@ -26,10 +27,11 @@ export function ShortsTab() {
   const [only, setOnly] = useState("runs");
   const { report } = envelope;
   const colour = envelope.plan.wire_colours?.positive ?? "red";
-  const own = useQuery({ ...shortsQuery(envelope.plan_id, envelope.revision, stateId ?? ""), enabled: stateId !== null });
+  const toBody = only === "body";
+  const own = useQuery({ ...shortsQuery(envelope.plan_id, envelope.revision, stateId, toBody ? "body" : "negative"), enabled: stateId !== null || toBody });
   const state = report.summary.states.find((one) => one.state_id === stateId);
   // With a state chosen its own shorts are asked for; the report has those with every contact closed.
-  const inState = stateId === null ? null : own.data;
+  const inState = stateId === null && !toBody ? null : own.data;
   const runs: Row[] = report.runs.flatMap((run) =>
     (inState === null ? run.faults : (inState?.runs[run.id] ?? [])).map((fault) => ({ key: `${run.id}-${fault.where}`, subject: run.id, tag: run.tag, name: run.name || run.finish_label, run: true, fault })),
   );
@@ -51,8 +53,19 @@ export function ShortsTab() {
           <Download size={16} aria-hidden /> CSV
         </a>
       </div>
-      {own.isLoading && <p className="text-soft">Computing the shorts of this state</p>}
-      {!own.isLoading && shown.length === 0 && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
+      {own.isLoading && <p className="text-soft">Computing these shorts</p>}
+      {toBody && own.data && (
+        <div className="mb-2 space-y-1">
+          {own.data.reason !== "" && <p>{own.data.reason}</p>}
+          {own.data.bonds.map((bond) => (
+            <p key={bond.run_id} className={bond.reached_c === null || bond.reached_c > bond.limit_c ? "font-semibold text-stop" : ""}>
+              Bond <span className="font-mono">{bond.tag}</span>: {bond.reached_c === null ? `nothing opens a short of ${bond.by}, and it all comes back by the bond` : `reaches ${celsius(bond.reached_c)} at most, in a short of ${bond.by}`}; it stands{" "}
+              {celsius(bond.limit_c)}.
+            </p>
+          ))}
+        </div>
+      )}
+      {!own.isLoading && shown.length === 0 && !(toBody && own.data?.reason) && <p className="border border-dashed border-line bg-sheet p-8 text-center">None of this kind.</p>}
       {shown.length > 0 && (
         <WideTable label="Short circuits" heads={headsOf(NAMES.subject, NAMES.where, NAMES.strongest_a, NAMES.weakest_a, NAMES.opens, NAMES.selective, NAMES.wire_c)}>
           {shown.map((row) => (
