@@ -8,8 +8,11 @@ import { LABELS } from "../../parts/labels";
 import { runFigures, usePlan } from "../../parts/plan";
 import { Select } from "../../parts/Select";
 import { Sleeve } from "../../parts/Sleeve";
+import { useNarrow } from "../../parts/useNarrow";
 import { Verdict, type Grade } from "../../parts/Verdict";
+import { fuseText } from "./fuseText";
 import { grouped, GROUPINGS, type Grouping } from "./grouping";
+import { RunCards } from "./RunCards";
 
 type Key = "tag" | "what" | "length" | "amps" | "area" | "fuse" | "drop" | "margin" | "verdict";
 const GRADE: Record<string, number> = { stop: 0, fix: 1, look: 2, good: 3 };
@@ -48,12 +51,6 @@ const KINDS = [
   ["pinned", "pinned"],
 ] as const;
 
-function fuseText(run: RunReport): string {
-  if (run.fuse === null) return run.protected_by ? `by ${run.protected_by}` : "none";
-  if (run.fuse.rating_a === null) return "none made";
-  return run.fuse.count > 1 ? `${run.fuse.count} × ${run.fuse.rating_a} A` : `${run.fuse.rating_a} A`;
-}
-
 export function RunsTab() {
   const { envelope, stateId } = usePlan();
   const [search, setSearch] = useSearchParams();
@@ -64,6 +61,7 @@ export function RunsTab() {
   const units = envelope.plan.units ?? "metric";
   const colour = envelope.plan.wire_colours?.positive ?? "red";
   const picked = search.get("run");
+  const narrow = useNarrow();
   const pick = (id: string | null) =>
     setSearch((before) => {
       const next = new URLSearchParams(before);
@@ -120,6 +118,8 @@ export function RunsTab() {
       </div>
       {envelope.report.runs.length === 0 ? (
         <p className="border border-dashed border-line bg-sheet p-8 text-center">No runs yet. Put a load on a block under Loads, or feed a part under Parts.</p>
+      ) : narrow ? (
+        <RunCards groups={groups} onPick={pick} />
       ) : (
         <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Runs, scrolls sideways">
           <table className="w-full border-collapse">

@@ -9,7 +9,9 @@ import { amps, chargeADay } from "../../parts/format";
 import { LABELS } from "../../parts/labels";
 import { usePlan } from "../../parts/plan";
 import type { Options } from "../../parts/Select";
+import { useNarrow } from "../../parts/useNarrow";
 import { blockEdits, focusCell } from "./grid";
+import { LoadCard } from "./LoadCard";
 import { LoadRow } from "./LoadRow";
 import { CatalogueBar, CatalogueFiles, ConsumerNames } from "./CatalogueBar";
 import { LoadsImport } from "./LoadsImport";
@@ -32,6 +34,7 @@ export function LoadsView() {
   const wantFocus = useRef(false);
   const loads = (envelope.plan.parts ?? []).filter((part): part is Load => part.kind === "load");
   const marked = search.get("load");
+  const narrow = useNarrow();
   const most = [...envelope.report.loads].sort((a, b) => Number(b.ah_per_day) - Number(a.ah_per_day))[0];
   const missing = envelope.report.findings.filter((one) => one.waived === null && one.code.startsWith("load-no-"));
 
@@ -106,6 +109,13 @@ export function LoadsView() {
           <p className="font-semibold">No loads yet</p>
           <p className="mt-1 text-soft">Add the first one, paste rows from a spreadsheet into it, or bring in a CSV file.</p>
         </div>
+      ) : narrow ? (
+        <ul className="space-y-2" aria-label="Loads">
+          {loads.map((load) => {
+            const report = envelope.report.loads.find((one) => one.id === load.id);
+            return report && <LoadCard key={load.id} load={load} report={report} places={places} feeds={feeds} />;
+          })}
+        </ul>
       ) : (
         <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="Load list, scrolls sideways">
           <table className="w-full border-collapse">
@@ -142,7 +152,7 @@ export function LoadsView() {
           </table>
         </div>
       )}
-      <p className="mt-2 text-sm text-soft">
+      <p className="mt-2 text-sm text-soft max-sm:hidden">
         Enter goes down, arrows move, Alt+↑↓ moves the row, Alt+C copies it, Alt+Backspace deletes it. Type watts or amps, one
         way or there and back: the grey one is computed.
       </p>
