@@ -27,12 +27,12 @@ VIEWS = [
     ("states", "Tern", "circuits/states", "light", 1280, 800),
     ("shorts", "Plover", "circuits/shorts", "light", 1280, 800),
     ("power", "Heron", "power", "light", 1280, 800),
-    ("fit", "Heron", "power/fit", "light", 1280, 800),
+    ("layout", "Heron", "layout?way=r33", "light", 1280, 800),
     ("options", "Heron", "power/options", "light", 1280, 800),
     ("checks", "Plover", "checks", "light", 1280, 800),
     ("build", "Tern", "build", "light", 1280, 800),
     ("days", "Heron", "power/days", "dark", 1280, 800),
-    ("hand", "Plover", "checks", "light", 390, 844),
+    ("hand", "Heron", "circuits", "light", 390, 844),
 ]
 
 

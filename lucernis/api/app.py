@@ -17,7 +17,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from lucernis import __version__
-from lucernis.api import consumers, downloads, keeping, parts, pictures, plans, power, stateless, workshop
+from lucernis.api import consumers, downloads, keeping, layout, parts, pictures, plans, power, stateless, workshop
 from lucernis.api.answers import Answers
 from lucernis.api.door import Door, DoorRules
 from lucernis.api.heavy import Heavy
@@ -113,6 +113,7 @@ def create_app(
     app.include_router(plans.router)
     app.include_router(downloads.router)
     app.include_router(pictures.router)
+    app.include_router(layout.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

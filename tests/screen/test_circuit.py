@@ -94,7 +94,7 @@ def test_refused_edit_says_why_and_keeps_the_form(job: Open) -> None:
     dialog.get_by_role("option", name="15 A rocker switch", exact=True).click()
     dialog.get_by_label("So far from it, one way").fill("40 m")
     dialog.get_by_role("button", name="Put it in").click()
-    expect(page.get_by_text("C05 is 1.2 m long").first).to_be_visible()
+    expect(page.get_by_text("C05 is 1.21 m long").first).to_be_visible()
     expect(dialog.get_by_label("So far from it, one way")).to_have_value("40 m")
     assert plan_of(page)["revision"] == 1
 

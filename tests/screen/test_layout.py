@@ -133,3 +133,38 @@ def test_an_empty_vehicle_is_surveyed_in_the_hand(quiet: Page, base: str) -> Non
     expect(card).to_contain_text("Battery locker – Under the sink")
     expect(card).to_contain_text("2.25 m")
     assert quiet.evaluate("document.scrollingElement.scrollWidth <= innerWidth")
+
+
+def test_runs_and_loads_are_cards_in_the_hand(job: Open) -> None:
+    page = job("Heron", "circuits")
+    page.set_viewport_size({"width": 390, "height": 844})
+    card = page.get_by_role("button", name=re.compile("^C11 Water pump"))
+    expect(card).to_contain_text("1.5 mm² · 10 A · 3.41 m")
+    expect(card).to_contain_text("Galley floor to the tanks")
+    expect(page.get_by_role("table")).to_have_count(0)
+    card.click()
+    expect(page.get_by_role("dialog")).to_contain_text("Water pump")
+    page = job("Heron", "loads")
+    card = page.get_by_role("list", name="Loads").get_by_role("listitem").filter(has_text="L07")
+    expect(card).to_contain_text("84 W · 7.00 A")
+    card.get_by_role("button", name="Change Water pump").click()
+    watts = card.get_by_label("Watts each, Water pump")
+    watts.fill("96")
+    watts.press("Enter")
+    expect(card).to_contain_text("96 W · 8.00 A")
+    choose(card.get_by_label("Fed from, Water pump"), "no circuit")
+    expect(card).to_contain_text("on no circuit")
+    assert page.evaluate("document.scrollingElement.scrollWidth <= innerWidth")
+
+
+def test_shorts_to_the_body_tell_what_the_bond_reaches_or_why_there_are_none(job: Open) -> None:
+    page = job("Heron", "circuits/shorts")
+    choose(page.get_by_label("Show shorts"), "to the body")
+    expect(
+        page.get_by_text(re.compile(r"^Bond C26: reaches \d+ °C at most, in a short of C\d+; it stands \d+ °C"))
+    ).to_be_visible()
+    page = job("Plover", "circuits/shorts")
+    choose(page.get_by_label("Show shorts"), "to the body")
+    expect(
+        page.get_by_text("The body is fibreglass or wood: it carries no current, two wires everywhere.")
+    ).to_be_visible()

@@ -68,6 +68,12 @@ export const shortsQuery = (planId: string, revision: number, state: string | nu
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/shorts", { params: { path: { plan_id: planId }, query: { state, to } } })),
   });
 
+export const bestPlacesQuery = (planId: string, revision: number, part: string) =>
+  queryOptions({
+    queryKey: ["best-places", planId, revision, part],
+    queryFn: ({ signal }) => answered(client.GET("/api/plans/{plan_id}/best-places/{part}", { params: { path: { plan_id: planId, part } }, signal })),
+  });
+
 export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>
   queryOptions({
     queryKey: ["preview", planId, revision, edits],

@@ -377,6 +377,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/best-places/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Best Places
+         * @description The best three places for a block, a battery, a charger, a bar or a switch, each tried with the whole plan.
+         */
+        get: operations["getBestPlaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/compare": {
         parameters: {
             query?: never;
@@ -1568,6 +1588,18 @@ export interface components {
             tag: string;
             /** Use */
             use: string;
+        };
+        /**
+         * BestPlaces
+         * @description The best places, best first, where it stands now among them or after them; and how many could not hold it.
+         */
+        BestPlaces: {
+            /** Options */
+            options: components["schemas"]["PlaceOption"][];
+            /** Refused */
+            refused: string[];
+            /** Tried */
+            tried: number;
         };
         /**
          * BlockReport
@@ -4115,6 +4147,37 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             zone: string;
+        };
+        /**
+         * PlaceOption
+         * @description A place for a part: what the whole plan comes to with it there, and what it takes to move it. Runs at the part
+         *     in metres, one way.
+         */
+        PlaceOption: {
+            /** Copper Kg */
+            copper_kg: number;
+            /** Edits */
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["FollowChannels"])[];
+            /** Fix */
+            fix: number;
+            /** Here */
+            here: boolean;
+            /** Longest M */
+            longest_m: number;
+            /** Look */
+            look: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Runs M */
+            runs_m: number;
+            /** Stop */
+            stop: number;
+            /** Why */
+            why: string;
+            /** Worst Drop Frac */
+            worst_drop_frac: number;
         };
         /**
          * Plan
@@ -6757,6 +6820,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getBestPlaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BestPlaces"];
+                };
             };
             /** @description A problem document */
             default: {

@@ -1,6 +1,6 @@
 // All of one part: its ratings, what passes it, what is wrong with it, and what can be done from here.
 import { useQueryClient } from "@tanstack/react-query";
-import { BookmarkPlus, Plus, Trash2 } from "lucide-react";
+import { BookmarkPlus, MapPin, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { answered, client, type Part } from "../../api/client";
@@ -16,13 +16,18 @@ import { Picture } from "../../parts/Picture";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { FIELDS } from "./fields";
+import { BestPlaces } from "./BestPlaces";
 import { FeedForm } from "./FeedForm";
 import { AcList } from "./AcList";
 import { InverterFields } from "./InverterFields";
 
+// What may stand elsewhere.
+const MOVES = new Set(["fuse_block", "battery", "charger", "busbar", "switch"]);
+
 export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) {
   const { envelope, edit, patch, goTo } = usePlan();
   const cache = useQueryClient();
+  const [moving, setMoving] = useState(false);
   const [feeding, setFeeding] = useState<"feed" | "connect" | null>(null);
   const { plan, report } = envelope;
   const shown = report.parts.find((one) => one.id === part.id);
@@ -98,6 +103,11 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
           <Plus size={18} /> Feed a part from here
         </Button>
         <Button onClick={() => setFeeding("connect")}>Run to another part</Button>
+        {MOVES.has(part.kind) && (plan.channels ?? []).length > 0 && (
+          <Button onClick={() => setMoving(true)}>
+            <MapPin size={18} /> Best place for it
+          </Button>
+        )}
         <Button onClick={keep}>
           <BookmarkPlus size={18} /> Keep in the library
         </Button>
@@ -110,6 +120,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
           <Trash2 size={18} /> Remove it with its runs
         </Button>
       </div>
+      <BestPlaces part={part} open={moving} onClose={() => setMoving(false)} />
       <FeedForm key={feeding} from={part} mode={feeding} onClose={() => setFeeding(null)} />
     </div>
   );

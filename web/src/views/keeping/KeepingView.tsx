@@ -2,8 +2,9 @@
 import { PageHead } from "../../parts/PageHead";
 import { BackupsPanel } from "./BackupsPanel";
 import { SharingPanel } from "./SharingPanel";
+import type { Theme } from "../../parts/theme";
 
-export function KeepingView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+export function KeepingView({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   return (
     <div className="min-h-dvh">
       <PageHead title="Backups and devices" theme={theme} onTheme={onTheme} />

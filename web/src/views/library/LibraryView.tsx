@@ -12,8 +12,9 @@ import { PageHead } from "../../parts/PageHead";
 import { KIND } from "../../parts/kinds";
 import { Refused } from "../../parts/Refused";
 import { headsOf, WideTable } from "../../parts/WideTable";
+import type { Theme } from "../../parts/theme";
 
-export function LibraryView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+export function LibraryView({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   const { data = [], error, isPending } = useQuery(partsQuery);
   const [words, setWords] = useState("");
   const [problems, setProblems] = useState<string[]>([]);

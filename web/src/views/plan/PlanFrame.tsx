@@ -15,6 +15,7 @@ import { Palette } from "./Palette";
 import { Rail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { WorkingSide } from "./WorkingSide";
+import type { Theme } from "../../parts/theme";
 
 // Changes that have been sent and not been answered.
 const onItsWay = new Set<string>();
@@ -41,7 +42,7 @@ function confirmed(change: Change): Change {
   return { kind: "edits", edits: change.edits.map((edit) => ("confirmed" in edit ? { ...edit, confirmed: true } : edit)) };
 }
 
-export function PlanFrame({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   const { planId = "" } = useParams();
   const navigate = useNavigate();
   const cache = useQueryClient();

@@ -1,11 +1,13 @@
-import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { Redo2, Search, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { usePlan } from "../../parts/plan";
 import { Select } from "../../parts/Select";
 import { Tool, Toolbar } from "../../parts/Toolbar";
+import { NEXT, type Theme } from "../../parts/theme";
+import { ThemeIcon } from "../../parts/ThemeIcon";
 
 export function TopBar(props: {
-  theme: "light" | "dark";
+  theme: Theme;
   onTheme: () => void;
   onState: (id: string | null) => void;
   onFind: () => void;
@@ -45,8 +47,8 @@ export function TopBar(props: {
         <Tool label="Redo" tip="Redo (Ctrl+Y)" disabled={!envelope.can_redo} onClick={redo}>
           <Redo2 size={20} />
         </Tool>
-        <Tool label={props.theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={props.onTheme}>
-          {props.theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
+        <Tool label={NEXT[props.theme].label} onClick={props.onTheme}>
+          <ThemeIcon theme={props.theme} />
         </Tool>
       </Toolbar>
     </header>

@@ -1,6 +1,6 @@
 // The shelf of jobs: open one, begin one, bring one in, take one off.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Archive, ArchiveRestore, FileUp, Moon, Plus, Sun } from "lucide-react";
+import { Archive, ArchiveRestore, FileUp, Plus } from "lucide-react";
 import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../../api/client";
@@ -9,6 +9,8 @@ import { Button } from "../../parts/Button";
 import { chargeADay, day } from "../../parts/format";
 import { Verdict } from "../../parts/Verdict";
 import { explain } from "./explain";
+import { NEXT, type Theme } from "../../parts/theme";
+import { ThemeIcon } from "../../parts/ThemeIcon";
 
 // Questions and lists are half of all script: they come when somebody begins a job.
 const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
@@ -69,7 +71,7 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
   );
 }
 
-export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme: () => void }) {
+export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   const [archived, setArchived] = useState(false);
   const { data, error, isPending } = useQuery(shelfQuery(archived));
   const keeping = useQuery(keepingQuery);
@@ -134,8 +136,8 @@ export function ShelfView({ theme, onTheme }: { theme: "light" | "dark"; onTheme
         <Button look="main" onClick={() => setAsking(true)}>
           <Plus size={18} /> New job
         </Button>
-        <Button look="quiet" aria-label={theme === "dark" ? "Daylight theme" : "Dark theme"} onClick={onTheme}>
-          {theme === "dark" ? <Sun size={20} /> : <Moon size={20} />}
+        <Button look="quiet" aria-label={NEXT[theme].label} onClick={onTheme}>
+          <ThemeIcon theme={theme} />
         </Button>
       </header>
       <main>
