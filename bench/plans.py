@@ -6,7 +6,7 @@ import random
 from typing import Any
 
 from lucernis.core.circuit.solver import Circuit
-from lucernis.plan.document import parse_plan
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
 
 
@@ -90,3 +90,28 @@ def made_circuit(runs: int) -> Circuit:
         circuit.conductor(2 * start, 2 * point, ohm)
         circuit.load(2 * point + 1, 2 * point, "constant_power", per_load_w * rng.uniform(0.3, 1.0))
     return circuit
+
+
+def laid_plan(runs: int, places: int) -> Plan:
+    """`made_plan` in a van of so many places on a grid, each joined to its neighbours by channels; every run follows
+    them."""
+    rng = random.Random(runs + places)
+    doc = plan_document(made_plan(runs))
+    wide = max(2, round(places**0.5))
+    doc["places"] = [
+        {"id": f"p{one}", "name": f"Place {one}", "zone": doc["zones"][0]["id"], "x_m": 0.5 * (one // wide),
+         "y_m": 0.4 * (one % wide)}
+        for one in range(places)
+    ]  # fmt: skip
+    pairs = [(one, one + 1) for one in range(places - 1) if (one + 1) % wide]
+    pairs += [(one, one + wide) for one in range(places - wide)]
+    doc["channels"] = [
+        {"id": f"c{at}", "name": f"Channel {at}", "start": f"p{a}", "finish": f"p{b}",
+         "length_m": round(rng.uniform(0.3, 0.8), 2)}
+        for at, (a, b) in enumerate(pairs)
+    ]  # fmt: skip
+    for part in doc["parts"]:
+        part["place"] = f"p{rng.randrange(places)}"
+    for run in doc["runs"]:
+        run["way"] = {}
+    return parse_plan(doc)

@@ -20,13 +20,16 @@ from playwright.sync_api import sync_playwright
 from pydantic import TypeAdapter
 
 from bench.newton import plain_newton
-from bench.plans import made_circuit, made_plan
+from bench.plans import laid_plan, made_circuit, made_plan
 from bench.shapes import bank_plan, chain_plan, ring_plan
 from lucernis.core.circuit.solver import Solver, solve_circuit
 from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
+from lucernis.core.layout.edited import edited
+from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.draw import draw
+from lucernis.core.proposals.best_place import best_places
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
@@ -36,6 +39,7 @@ from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.demo import JOBS, demo_plan, load_demo
 from lucernis.exports.netlist import netlist
 from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.edits.operations import MeasureChannel
 from lucernis.plan.model import Plan
 from lucernis.plan.rules import plan_rules
 from lucernis.store.database import Database
@@ -460,6 +464,33 @@ def choosing() -> list[str]:
     return ["## Choosing as an installer does", "", *lines]
 
 
+def layout() -> list[str]:
+    """A channel measured anew in a plan of 150 runs: the whole answer against the same plan with its lengths typed, and
+    a block tried at 20 places against one report."""
+    plan = laid_plan(150, 20)
+    typed_doc = plan_document(laid_out(plan))
+    for run in typed_doc["runs"]:
+        run["way"] = None
+    typed = parse_plan(typed_doc)
+    turn = iter(range(10_000))
+
+    def measured() -> None:
+        text = f"{0.3 + 0.01 * (next(turn) % 50):.2f} m"
+        evaluate(edited(plan, [MeasureChannel(op="measure_channel", channel="c0", text=text)]), with_working=False)
+
+    edit_s, typed_s = paired_s([measured, lambda: evaluate(unseen(typed), with_working=False)], 9)
+    began = time.perf_counter()
+    found = best_places(plan, "f1")
+    best_place_s = time.perf_counter() - began
+    return [
+        f"| {len(plan.runs)} runs along {len(plan.channels)} channels | time | against the same with typed lengths |",
+        "|---|---|---|",
+        f"| a channel measured: edit, ways, sizes, report | {1e3 * edit_s:.0f} ms | {edit_s / typed_s:.2f} x |",
+        f"| report with typed lengths | {1e3 * typed_s:.0f} ms | 1.00 x |",
+        f"| best place of a block, {found.tried} places | {best_place_s:.1f} s | {best_place_s / typed_s:.1f} x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -477,7 +508,7 @@ def main() -> None:
         "",
     ]
     for section in (
-        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, days, proposals,
+        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, days, proposals,
         browser_key, browser_picture,
     ):  # fmt: skip
         lines = section()

@@ -33,6 +33,7 @@ from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import WorkshopStore
 
 WEB = Path(__file__).resolve().parent.parent / "web"
+mimetypes.add_type("application/manifest+json", ".webmanifest")
 
 
 class _Assets(StaticFiles):
