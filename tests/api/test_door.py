@@ -162,3 +162,12 @@ def test_any_request_gets_a_sane_answer(label: str, client: TestClient, heron: s
             assert answer.json()["detail"]
 
     ask()
+
+
+def test_it_can_be_installed_as_an_application(client: TestClient) -> None:
+    page = client.get("/").text
+    manifest = client.get("/assets/manifest.webmanifest")
+    assert 'rel="manifest" href="/assets/manifest.webmanifest"' in page
+    assert manifest.headers["content-type"] == "application/manifest+json"
+    for icon in manifest.json()["icons"]:
+        assert client.get(icon["src"]).headers["content-type"].startswith("image/svg+xml")

@@ -75,3 +75,15 @@ def test_a_refusal_shows_what_was_typed(job: Open) -> None:
     type_watts(page, "Water pump", "plenty")
     expect(page.get_by_text("Typed: plenty")).to_be_visible()
     expect(page.get_by_role("status")).to_have_text("saved · revision 1")
+
+
+def test_a_view_that_was_never_open_opens_with_the_program_away(job: Open) -> None:
+    """In a driveway the network comes and goes: once the page has had a moment, all of it is there."""
+    page = job("Heron", "loads")
+    with page.expect_response("**/assets/LayoutView-*.js"):
+        pass
+    page.wait_for_load_state("networkidle")
+    page.route("**/*", lambda route: route.abort())
+    page.get_by_role("link", name="Layout").click()
+    expect(page.get_by_role("heading", name="Channels")).to_be_visible()
+    expect(page.get_by_role("textbox", name="Length of Galley floor to the tanks").last).to_have_value("2.84 m")

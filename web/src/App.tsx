@@ -1,35 +1,54 @@
 // Every view but the shelf arrives when it is first opened.
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect, type ComponentType } from "react";
 import { Route, Routes } from "react-router";
 import { ShelfView } from "./views/shelf/ShelfView";
 import { Lost } from "./parts/Lost";
 import { useTheme } from "./parts/theme";
 
-const BuildView = lazy(() => import("./views/build/BuildView").then((made) => ({ default: made.BuildView })));
-const ChecksView = lazy(() => import("./views/checks/ChecksView").then((made) => ({ default: made.ChecksView })));
-const CircuitsView = lazy(() => import("./views/circuits/CircuitsView").then((made) => ({ default: made.CircuitsView })));
-const MapTab = lazy(() => import("./views/circuits/MapTab").then((made) => ({ default: made.MapTab })));
-const PartsTab = lazy(() => import("./views/circuits/PartsTab").then((made) => ({ default: made.PartsTab })));
-const RunsTab = lazy(() => import("./views/circuits/RunsTab").then((made) => ({ default: made.RunsTab })));
-const ShortsTab = lazy(() => import("./views/circuits/ShortsTab").then((made) => ({ default: made.ShortsTab })));
-const StatesTab = lazy(() => import("./views/circuits/StatesTab").then((made) => ({ default: made.StatesTab })));
-const LayoutView = lazy(() => import("./views/layout/LayoutView").then((made) => ({ default: made.LayoutView })));
-const LibraryView = lazy(() => import("./views/library/LibraryView").then((made) => ({ default: made.LibraryView })));
-const LoadsView = lazy(() => import("./views/loads/LoadsView").then((made) => ({ default: made.LoadsView })));
-const LogView = lazy(() => import("./views/log/LogView").then((made) => ({ default: made.LogView })));
-const PlanFrame = lazy(() => import("./views/plan/PlanFrame").then((made) => ({ default: made.PlanFrame })));
-const DaysTab = lazy(() => import("./views/power/DaysTab").then((made) => ({ default: made.DaysTab })));
-const FitTab = lazy(() => import("./views/power/FitTab").then((made) => ({ default: made.FitTab })));
-const OptionsTab = lazy(() => import("./views/power/OptionsTab").then((made) => ({ default: made.OptionsTab })));
-const PowerView = lazy(() => import("./views/power/PowerView").then((made) => ({ default: made.PowerView })));
-const PricesTab = lazy(() => import("./views/power/PricesTab").then((made) => ({ default: made.PricesTab })));
-const ProposeTab = lazy(() => import("./views/power/ProposeTab").then((made) => ({ default: made.ProposeTab })));
-const SourcesTab = lazy(() => import("./views/power/SourcesTab").then((made) => ({ default: made.SourcesTab })));
-const VehicleView = lazy(() => import("./views/vehicle/VehicleView").then((made) => ({ default: made.VehicleView })));
-const KeepingView = lazy(() => import("./views/keeping/KeepingView").then((made) => ({ default: made.KeepingView })));
+// Views that are not open yet. They are fetched once the page has nothing else to do, so that everything opens also where
+// the network goes away.
+const waiting: (() => Promise<unknown>)[] = [];
+
+function view<Props extends object>(load: () => Promise<ComponentType<Props>>) {
+  waiting.push(load);
+  return lazy(() => load().then((made) => ({ default: made })));
+}
+
+const BuildView = view(() => import("./views/build/BuildView").then((made) => made.BuildView));
+const ChecksView = view(() => import("./views/checks/ChecksView").then((made) => made.ChecksView));
+const CircuitsView = view(() => import("./views/circuits/CircuitsView").then((made) => made.CircuitsView));
+const MapTab = view(() => import("./views/circuits/MapTab").then((made) => made.MapTab));
+const PartsTab = view(() => import("./views/circuits/PartsTab").then((made) => made.PartsTab));
+const RunsTab = view(() => import("./views/circuits/RunsTab").then((made) => made.RunsTab));
+const ShortsTab = view(() => import("./views/circuits/ShortsTab").then((made) => made.ShortsTab));
+const StatesTab = view(() => import("./views/circuits/StatesTab").then((made) => made.StatesTab));
+const LayoutView = view(() => import("./views/layout/LayoutView").then((made) => made.LayoutView));
+const LibraryView = view(() => import("./views/library/LibraryView").then((made) => made.LibraryView));
+const LoadsView = view(() => import("./views/loads/LoadsView").then((made) => made.LoadsView));
+const LogView = view(() => import("./views/log/LogView").then((made) => made.LogView));
+const PlanFrame = view(() => import("./views/plan/PlanFrame").then((made) => made.PlanFrame));
+const DaysTab = view(() => import("./views/power/DaysTab").then((made) => made.DaysTab));
+const FitTab = view(() => import("./views/power/FitTab").then((made) => made.FitTab));
+const OptionsTab = view(() => import("./views/power/OptionsTab").then((made) => made.OptionsTab));
+const PowerView = view(() => import("./views/power/PowerView").then((made) => made.PowerView));
+const PricesTab = view(() => import("./views/power/PricesTab").then((made) => made.PricesTab));
+const ProposeTab = view(() => import("./views/power/ProposeTab").then((made) => made.ProposeTab));
+const SourcesTab = view(() => import("./views/power/SourcesTab").then((made) => made.SourcesTab));
+const VehicleView = view(() => import("./views/vehicle/VehicleView").then((made) => made.VehicleView));
+const KeepingView = view(() => import("./views/keeping/KeepingView").then((made) => made.KeepingView));
+
+const IDLE_MS = 4000;
+
+function useAllViews() {
+  useEffect(() => {
+    const later = setTimeout(() => void waiting.reduce((before, load) => before.then(load, load), Promise.resolve<unknown>(null)), IDLE_MS);
+    return () => clearTimeout(later);
+  }, []);
+}
 
 export function App() {
   const [theme, flip] = useTheme();
+  useAllViews();
   return (
     <Suspense fallback={<p className="p-4 text-soft">Opening</p>}>
     <Routes>
