@@ -55,6 +55,9 @@ def _row(plan: Plan, run: RunReport) -> list[Any]:
     length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
     if run.length_guessed:
         length = f"~{length} measure"
+    if run.way is not None and run.way.through:
+        holes = {0: "", 1: "; 1 hole"}.get(run.way.holes, f"; {run.way.holes} holes")
+        length += f", by {run.way.through}{holes}"
     carries = f"{run.wire.ampacity_a:.0f} A" if run.wire.ampacity_a is not None else "no figure"
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
     worst = run.worst

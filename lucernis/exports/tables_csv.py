@@ -55,11 +55,11 @@ def runs_csv(report: Report) -> bytes:
         "protected_by", "legs", "parallel", "conductor_drop_v", "conductor_drop_to_end_v", "conductor_drop_to_end_frac",
         "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c", "greatest_a", "spare",
         "later_fuse_a",
-        "wire_pinned", "fuse_pinned", "verdict",
+        "wire_pinned", "fuse_pinned", "verdict", "length_guessed", "way", "holes", "worst_stretch",
     )  # fmt: skip
     rows: list[Iterable[object]] = [head]
     for run in report.runs:
-        fuse = run.fuse
+        fuse, way = run.fuse, run.way
         rows.append(
             (
                 run.tag,
@@ -96,6 +96,10 @@ def runs_csv(report: Report) -> bytes:
                 "yes" if run.wire.pinned else "no",
                 "yes" if fuse and fuse.pinned else "no",
                 run.verdict,
+                "yes" if run.length_guessed else "no",
+                way.through if way else "",
+                way.holes if way else None,
+                way.worst if way else "",
             )
         )
     return written(rows)

@@ -118,3 +118,20 @@ def test_run_sheet_tells_single_legs_parallel_conductors_and_fuses_at_both_ends(
     assert "far end" in link
     lid = " ".join(" ".join(pages("fuse-map.pdf", parse_plan(doc), "a4")).split())
     assert "the same run from its other end" in lid
+
+
+def test_run_sheet_and_table_tell_the_way_of_a_run_and_its_holes() -> None:
+    heron = demo_plan("heron")
+    text = " ".join(" ".join(pages("run-sheet.pdf", heron, "letter")).split())
+    assert "by Frame rail from the engine bay; 2 holes" in text
+    assert "by Galley floor to the tanks; 1 hole" in text
+    rows = make_file("runs.csv", heron, revision=1, date="2026-11-26").decode("utf-8-sig").splitlines()
+    water = next(row for row in rows if row.startswith("C11,"))
+    assert water.endswith("no,Galley floor to the tanks,1,Galley floor to the tanks")
+
+
+def test_bundles_are_listed_run_by_run_with_their_outside() -> None:
+    rows = make_file("bundles.csv", demo_plan("heron"), revision=1, date="2026-11-26").decode("utf-8-sig").splitlines()
+    assert rows[0] == "channel,tag,from,to,size,conductors,outside_mm"
+    legs = [row.split(",")[1] for row in rows if row.startswith("Desk leg,")]
+    assert legs == ["C05", "C06", "C07", "C08"]

@@ -10,6 +10,7 @@ from cachetools import LRUCache
 
 from lucernis.core.itself import Itself
 from lucernis.core.layout.bundles import conductors, counts, in_channels
+from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.routes import Route, find_routes
 from lucernis.core.wire.ampacity import Surroundings, ampacity
 from lucernis.core.wire.copper import wire_size
@@ -138,6 +139,7 @@ def _lay(plan: Plan, rules: Rules) -> Layout:
     together = counts(plan, lying)
     zones = {zone.id: zone for zone in plan.zones}
     places = {place.id: place for place in plan.places}
+    measured = measured_channels(plan)
     channels = {channel.id: channel for channel in plan.channels}
     parts = {part.id: part for part in plan.parts}
     pieces: dict[str, tuple[Piece, ...]] = {}
@@ -161,14 +163,15 @@ def _lay(plan: Plan, rules: Rules) -> Layout:
             channel = channels[name]
             own = (channel.zone,) if channel.zone else (places[channel.start].zone, places[channel.finish].zone)
             count = max(together[name], conductors(run))
-            length_m = channel.length_m or 0.0
+            length_m = measured[name].length_m or 0.0
             between.append(_piece(name, channel.name, length_m, _touched(zones, own), count, rules, insulation_c))
         if run.zone is not None:
             # Said by hand besides: with as many neighbours as it has anywhere on its way.
             most = max([conductors(run), *(one.around.bundle_count for one in between)])
             between.append(_piece(None, zones[run.zone].name, 0.0, [zones[run.zone]], most, rules, insulation_c))
         pieces[run.id] = (found[0], *between, found[1])
-        worst[run.id] = min(pieces[run.id], key=lambda one: one.share)
+        # Of stretches alike the longest is named.
+        worst[run.id] = min(pieces[run.id], key=lambda one: (round(one.share, 9), -one.length_m))
         update: dict[str, object] = {
             "length_m": route.length_m,
             "length_guessed": route.guessed,
