@@ -250,7 +250,8 @@ def test_a_stretch_that_is_too_warm_for_its_current_is_the_worst_even_with_fewer
     run(doc, "r2")["parallel"] = 2
     assert layout_of(parse_plan(doc)).worst["r3"].name == "at Far end"
     doc["practice"]["overrides"] = [{"rule": "warmest_c", "value": 0}]
-    assert layout_of(parse_plan(doc)).worst["r3"].name == "Left sill"
+    # Sill and rib are alike then, six and four conductors in one row of the table: the longer is named.
+    assert layout_of(parse_plan(doc)).worst["r3"].name == "Left rib"
 
 
 def test_drawn_lengths_go_along_walls_and_need_both_ends() -> None:
