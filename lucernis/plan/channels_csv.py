@@ -100,7 +100,12 @@ def read_channels(text: str, preference: Preference) -> list[ChannelRow]:
     if not lines:
         raise NotUnderstood("an empty table", field="csv", allowed="a heading line, then a channel a line")
     mark = max("\t;,", key=lines[0].count)
-    table = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=mark))
+    try:
+        table = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=mark))
+    except csv.Error as error:
+        raise NotUnderstood(
+            f"not a table: {error}", field="csv", allowed="a heading line, then a channel a line"
+        ) from error
     heads = [cell.strip().casefold().removesuffix("_m") for cell in table[0]]
     missing = [one for one in ("from", "to") if one not in heads]
     if missing:

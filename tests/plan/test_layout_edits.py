@@ -181,6 +181,18 @@ def test_a_table_that_is_not_understood_names_line_and_column(text: str, says: s
         edited(laid(), {"op": "take_channels", "csv": text or " "})
 
 
+@pytest.mark.parametrize("text", [
+    "from,to\n" + "x" * 140_000 + ",Middle",
+    "from,to\n" + "x" * 81 + ",Middle",
+    'from,to\n"Bench,Middle',
+    "from,to,length\nBench,Middle,1e999",
+    "from,to,inside_mm\nBench,Middle,nan",
+])  # fmt: skip
+def test_a_hostile_table_is_refused_in_words(text: str) -> None:
+    with pytest.raises(LucernisError):
+        edited(laid(), {"op": "take_channels", "csv": text})
+
+
 def test_a_table_has_an_end() -> None:
     rows = ["from,to", *["Bench,Middle"] * 401]
     with pytest.raises(TooLarge):

@@ -100,7 +100,9 @@ def counts(plan: Plan, lying: Mapping[str, Sequence[Run]]) -> dict[str, int]:
         By channel; bonds never count.
     """
     carrying = Carrying(plan)
-    return {
-        channel: max(sum(conductors(run) for run in runs if carrying.in_state(run, state)) for state in plan.states)
-        for channel, runs in lying.items()
-    }
+    found = dict.fromkeys(lying, 0)
+    for state in plan.states:
+        live = {run.id: conductors(run) for run in plan.runs if carrying.in_state(run, state)}
+        for channel, runs in lying.items():
+            found[channel] = max(found[channel], sum(live.get(run.id, 0) for run in runs))
+    return found

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.layout.channels import Measured, measured_channels
 from lucernis.plan.layout import Way
 from lucernis.plan.model import Battery, Part, Plan, Run
@@ -39,6 +40,15 @@ class Route:
         return self.channels_m + self.tail_start_m + self.tail_finish_m + self.slack_m
 
 
+@dataclass(frozen=True, slots=True)
+class _Solved:
+    """Distances [m] and predecessors, a row for each place they are from, and the channel between two places."""
+
+    far: Floats
+    before: Ints
+    by: dict[tuple[int, int], str]
+
+
 class Roads:
     """Places and the channels between them as a graph; shortest ways by Dijkstra's algorithm (scipy).
 
@@ -55,11 +65,13 @@ class Roads:
         self._usable = [one for one in measured.values() if one.length_m is not None]
         self.length_m = {one.channel.id: one.length_m for one in self._usable if one.length_m is not None}
         self._ends = {one.channel.id: (one.channel.start, one.channel.finish) for one in self._usable}
-        self._known: dict[frozenset[str], tuple[np.ndarray, np.ndarray, dict[tuple[int, int], str]]] = {}
+        self._known: dict[tuple[frozenset[str], int | None], _Solved] = {}
 
-    def _solved(self, avoid: frozenset[str]) -> tuple[np.ndarray, np.ndarray, dict[tuple[int, int], str]]:
-        """Distances and predecessors from every place to every other without some channels."""
-        if avoid not in self._known:
+    def _solved(self, avoid: frozenset[str], start: int) -> _Solved:
+        """Distances and predecessors without some channels: from everywhere at once where all may be taken, from one
+        place where a person has barred some."""
+        key = (avoid, start if avoid else None)
+        if key not in self._known:
             # Late, because many plans have no channels.
             from scipy.sparse import csr_matrix
             from scipy.sparse.csgraph import dijkstra
@@ -72,14 +84,15 @@ class Roads:
                 weight = self.length_m[one.channel.id] + _HAIR_M
                 if (low, high) not in best or weight < best[low, high][0]:
                     best[low, high] = (weight, one.channel.id)
-            rows = [low for low, _ in best]
-            columns = [high for _, high in best]
             weights = [weight for weight, _ in best.values()]
-            graph = csr_matrix((weights, (rows, columns)), shape=(len(self.at), len(self.at)))
-            far, before = dijkstra(graph, directed=False, return_predecessors=True)
-            by = {ends: name for ends, (_, name) in best.items()}
-            self._known[avoid] = (far, before, by)
-        return self._known[avoid]
+            ends = ([low for low, _ in best], [high for _, high in best])
+            graph = csr_matrix((weights, ends), shape=(len(self.at), len(self.at)))
+            from_here = [start] if avoid else None
+            far, before = dijkstra(graph, directed=False, indices=from_here, return_predecessors=True)
+            self._known[key] = _Solved(
+                far, before.astype(np.int64), {between: name for between, (_, name) in best.items()}
+            )
+        return self._known[key]
 
     def shortest(self, start: str, finish: str, avoid: Iterable[str] = ()) -> tuple[str, ...] | None:
         """Channels from one place to another.
@@ -96,14 +109,15 @@ class Roads:
         tuple of str or None
             In order; none for a place to itself. None where they are not joined.
         """
-        far, before, by = self._solved(frozenset(avoid))
-        here, goal = self.at[start], self.at[finish]
-        if not np.isfinite(far[here, goal]):
+        here, goal, barred = self.at[start], self.at[finish], frozenset(avoid)
+        solved = self._solved(barred, here)
+        row = 0 if barred else here
+        if not np.isfinite(solved.far[row, goal]):
             return None
         found: list[str] = []
         while goal != here:
-            last = int(before[here, goal])
-            found.append(by[min(last, goal), max(last, goal)])
+            last = int(solved.before[row, goal])
+            found.append(solved.by[min(last, goal), max(last, goal)])
             goal = last
         return tuple(reversed(found))
 
@@ -150,7 +164,7 @@ class Roads:
 
     def reached(self, start: str) -> set[str]:
         """Places that channels lead to from one, itself included."""
-        far, _, _ = self._solved(frozenset())
+        far = self._solved(frozenset(), self.at[start]).far
         return {place for place, number in self.at.items() if np.isfinite(far[self.at[start], number])}
 
 

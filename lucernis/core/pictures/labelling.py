@@ -59,6 +59,35 @@ class Room:
             (x + gap, y - gap, "start"), (x + gap, y + gap + 0.8 * size, "start"),
             (x - gap, y - gap, "end"), (x - gap, y + gap + 0.8 * size, "end"),
         )  # fmt: skip
+        return self._choose(spots, wide, size)
+
+    def at_corner(self, area: Box, text: str, size: float) -> tuple[float, float, Anchor]:
+        """A place for a text at a corner of an area, over or under it: the first of four that covers least.
+
+        Parameters
+        ----------
+        area : tuple of float
+            Left, top, right, bottom. [px]
+        text : str
+            The text.
+        size : float
+            Of its letters. [px]
+
+        Returns
+        -------
+        tuple of float, float and str
+            Where it begins, its base line [px], and how it is anchored.
+        """
+        left, top, right, bottom = area
+        over, under = top - 4, bottom + size
+        spots: tuple[tuple[float, float, Anchor], ...] = (
+            (left, over, "start"), (right, over, "end"), (left, under, "start"), (right, under, "end"),
+        )  # fmt: skip
+        return self._choose(spots, _LETTER_W * size * len(text), size)
+
+    def _choose(
+        self, spots: tuple[tuple[float, float, Anchor], ...], wide: float, size: float
+    ) -> tuple[float, float, Anchor]:
         best: tuple[float, int] | None = None
         boxes = []
         for at, (left, base, anchor) in enumerate(spots):

@@ -18,6 +18,8 @@ _DOT = 5.0
 # Places without a position stand in a row under the vehicle.
 _ROW, _COLUMN = 30.0, 180.0
 _TEXT = 12.5
+# An area goes so far around its places. [m]
+_ZONE_M = 0.12
 
 
 def sides(outline: Outline) -> tuple[str, str]:
@@ -115,6 +117,30 @@ def _body(sheet: _Sheet) -> Piece:
     return piece
 
 
+def _zones(sheet: _Sheet, plan: Plan, room: Room) -> list[Piece]:
+    """Where it is hotter or wetter than where most places are: an area around the places of each other zone."""
+    standing: dict[str, list[tuple[float, float]]] = {zone.id: [] for zone in plan.zones}
+    for place in plan.places:
+        if place.x_m is not None and place.y_m is not None:
+            standing[place.zone].append(sheet.at(place))
+    most = max(standing, key=lambda zone: len(standing[zone]))
+    found, pad = [], _ZONE_M * sheet.px_per_m
+    for zone in plan.zones:
+        points = standing[zone.id]
+        if not points or zone.id == most:
+            continue
+        left, right = min(x for x, _ in points) - pad, max(x for x, _ in points) + pad
+        top, bottom = min(y for _, y in points) - pad, max(y for _, y in points) + pad
+        corners = [(left, top), (right, top), (right, bottom), (left, bottom), (left, top)]
+        piece = Piece(f"Zone {zone.name}")
+        piece.strokes.append(Stroke(corners, tone="line", dashed=True))
+        text = f"{zone.name}, {zone.ambient_c:g} °C" + (", wet" if zone.wet else "")
+        x, base, anchor = room.at_corner((left, top, right, bottom), text, 12)
+        piece.words.append(Words(x, base, text, tone="soft", size=12, anchor=anchor))
+        found.append(piece)
+    return found
+
+
 def _channel(
     sheet: _Sheet, channel: ChannelReport, ends: tuple[Place, Place], *, on_way: bool, text: str, bend: float
 ) -> Piece:
@@ -185,6 +211,7 @@ def roof_off(plan: Plan, report: Report, layout: Layout, run_id: str | None = No
         (x1, y1), (x2, y2) = sheet.at(places[one.start]), sheet.at(places[one.finish])
         for k in range(1, 12):
             room.take(x1 + (x2 - x1) * k / 12, y1 + (y2 - y1) * k / 12, 3.0)
+    drawing.pieces += _zones(sheet, plan, room)
     documents = {channel.id: channel for channel in plan.channels}
     seen: dict[frozenset[str], int] = {}
     for channel in report.channels:

@@ -74,18 +74,23 @@ def _position(desk: Desk, x_m: float, y_m: float) -> tuple[float, float]:
     )
 
 
+def _new_place(desk: Desk, name: str, zone: str | None) -> Document:
+    places = desk.doc["places"]
+    zone = zone or (places[-1]["zone"] if places else desk.doc["zones"][0]["id"])
+    place: Document = {"id": next_id([one["id"] for one in places], "pl"), "name": name, "zone": zone}
+    places.append(place)
+    return place
+
+
 def add_place(desk: Desk, edit: AddPlace) -> None:
     """A new place."""
-    places = desk.doc["places"]
-    if any(one["name"].casefold() == edit.name.strip().casefold() for one in places):
+    if any(one["name"].casefold() == edit.name.strip().casefold() for one in desk.doc["places"]):
         raise EditRefused(
             f"there is a place {edit.name!r} already", field="name", value=edit.name, allowed="a name of its own"
         )
-    zone = edit.zone or (places[-1]["zone"] if places else desk.doc["zones"][0]["id"])
-    place: Document = {"id": next_id([one["id"] for one in places], "pl"), "name": edit.name.strip(), "zone": zone}
+    place = _new_place(desk, edit.name.strip(), edit.zone)
     if edit.x_m is not None and edit.y_m is not None:
         place["x_m"], place["y_m"] = _position(desk, edit.x_m, edit.y_m)
-    places.append(place)
 
 
 def put_place(desk: Desk, edit: PutPlace) -> None:
@@ -174,8 +179,7 @@ def take_channels(desk: Desk, edit: TakeChannels) -> None:
         ends = []
         for name in (row.start, row.finish):
             if name.casefold() not in places:
-                add_place(desk, AddPlace(op="add_place", name=name, zone=zone))
-                places[name.casefold()] = desk.doc["places"][-1]["id"]
+                places[name.casefold()] = _new_place(desk, name, zone)["id"]
             ends.append(places[name.casefold()])
         if ends[0] == ends[1]:
             raise EditRefused(

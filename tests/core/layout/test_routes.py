@@ -269,3 +269,16 @@ def test_a_longer_channel_never_makes_its_runs_shorter(first_m: float, second_m:
         doc["channels"][1]["length_m"] = length_m
         lengths.append([one.length_m for one in laid_out(parse_plan(doc)).runs])
     assert all(a <= b for pair in pairwise(lengths) for a, b in zip(*pair, strict=True))
+
+
+def test_without_any_channel_runs_in_one_place_have_a_way_and_others_say_so() -> None:
+    doc = laid()
+    doc["channels"] = []
+    part(doc, "l3")["place"] = "p2"
+    routes = layout_of(parse_plan(doc)).routes
+    assert (routes["r4"].missing, routes["r4"].length_m) == ("", pytest.approx(0.42))
+    assert routes["r3"].missing == "no channel joins Bench and Far end"
+    doc["places"] = []
+    for one in doc["parts"]:
+        one["place"] = None
+    assert all("at no place yet" in route.missing for route in layout_of(parse_plan(doc)).routes.values())

@@ -117,3 +117,17 @@ def test_a_name_keeps_off_what_is_taken_where_it_can() -> None:
     assert room.beside(100, 50, "Locker", 12)[2] == "end"
     # At the right edge there is no room to the right.
     assert Room(200, 100).beside(195, 50, "Locker", 12)[2] == "end"
+
+
+def test_other_zones_are_areas_around_their_places_and_the_usual_one_is_not() -> None:
+    doc = drawn()
+    doc["places"][2]["zone"] = "z2"
+    drawing = draw(parse_plan(doc), "layout")
+    areas = {piece.label: piece for piece in drawing.pieces if piece.label.startswith("Zone ")}
+    assert set(areas) == {"Zone Engine"}
+    (outline,) = areas["Zone Engine"].strokes
+    middle = by_subject(drawing)["p3"].strokes[0].points[0]
+    xs, ys = [x for x, _ in outline.points], [y for _, y in outline.points]
+    assert min(xs) < middle[0] < max(xs)
+    assert min(ys) < middle[1] < max(ys)
+    assert areas["Zone Engine"].words[0].text == "Engine, 50 °C"
