@@ -17,7 +17,19 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from lucernis import __version__
-from lucernis.api import consumers, downloads, keeping, layout, parts, pictures, plans, power, stateless, workshop
+from lucernis.api import (
+    consumers,
+    downloads,
+    keeping,
+    layout,
+    parts,
+    photos,
+    pictures,
+    plans,
+    power,
+    stateless,
+    workshop,
+)
 from lucernis.api.answers import Answers
 from lucernis.api.door import Door, DoorRules
 from lucernis.api.heavy import Heavy
@@ -29,6 +41,7 @@ from lucernis.store.cards import CardStore
 from lucernis.store.database import Database
 from lucernis.store.devices import DeviceStore
 from lucernis.store.parts import PartStore
+from lucernis.store.photos import PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import WorkshopStore
 
@@ -106,6 +119,7 @@ def create_app(
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
     devices = app.state.devices = DeviceStore(database)
+    app.state.photos = PhotoStore(database)
     app.state.pairing = pairing
     app.state.parts = PartStore(database)
     app.state.workshop = WorkshopStore(database)
@@ -115,6 +129,7 @@ def create_app(
     app.include_router(downloads.router)
     app.include_router(pictures.router)
     app.include_router(layout.router)
+    app.include_router(photos.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

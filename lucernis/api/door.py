@@ -18,7 +18,18 @@ from lucernis.api.pairing import COOKIE
 from lucernis.api.problems import OTHER, problem_response
 
 MOST_BODY_BYTES = 5_000_000
-TOO_LARGE = f"At most {MOST_BODY_BYTES} bytes are taken; nothing was stored."
+# A job with its photos is larger than anything else that comes in.
+MOST_JOB_BYTES = 100_000_000
+
+
+def _most_bytes(scope: Scope) -> int:
+    return MOST_JOB_BYTES if scope["path"] == "/api/jobs" else MOST_BODY_BYTES
+
+
+def _too_large(most: int) -> str:
+    return f"At most {most} bytes are taken; nothing was stored."
+
+
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
     "font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
@@ -82,8 +93,9 @@ class Door:
         if headers.get("sec-fetch-site") == "cross-site" and scope["method"] in _CHANGING:
             return 403, "wrong-door", "A page from another address may not change anything here."
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > MOST_BODY_BYTES:
-            return 413, "too-large", TOO_LARGE
+        most = _most_bytes(scope)
+        if not length.isdigit() or int(length) > most:
+            return 413, "too-large", _too_large(most)
         return None
 
     def _at_host(self, scope: Scope, headers: Headers) -> bool:
@@ -140,8 +152,8 @@ class Door:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > MOST_BODY_BYTES:
-                raise HTTPException(413, TOO_LARGE)
+            if seen > _most_bytes(scope):
+                raise HTTPException(413, _too_large(_most_bytes(scope)))
             return message
 
         await self.app(scope, counted, send_with_headers)

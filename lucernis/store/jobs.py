@@ -6,24 +6,28 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 from lucernis.errors import BadDocument, FieldProblem, LucernisError
 from lucernis.store.database import Database
 from lucernis.store.deltas import checksum, rebuilt
+from lucernis.store.photos import MOST_PHOTOS, PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.queries_file import load_queries
 from lucernis.store.revisions import Brought, StoredPlan
 
 PLAN_NAME = "plan.lucernis.json"
 HISTORY_NAME = "history.ndjson"
+PHOTOS, PHOTOS_NAME = "photos", "photos.ndjson"
+MOST_PHOTO_BYTES = 2_000_000
 # Unpacked; a zip may claim to hold far more than it weighs.
 MOST_BYTES = 60_000_000
 MOST_REVISIONS = 20_000
 _FIELDS = ("revision", "kind", "origin", "before", "redo", "summary", "made_at", "whole", "content", "checksum", "name")
 
 
-def take_out(database: Database, store: PlanStore, plan_id: str) -> bytes:
+def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: str) -> bytes:
     """A job as a zip.
 
     Parameters
@@ -32,6 +36,8 @@ def take_out(database: Database, store: PlanStore, plan_id: str) -> bytes:
         Where it is.
     store : PlanStore
         The plans there.
+    photos : PhotoStore
+        Their photos.
     plan_id : str
         Which.
 
@@ -39,7 +45,7 @@ def take_out(database: Database, store: PlanStore, plan_id: str) -> bytes:
     -------
     bytes
         `plan.lucernis.json` is the plan as any import takes it; `history.ndjson` has a line of JSON a revision, whole
-        documents and what changed between them. Pictures will lie in a folder beside them.
+        documents and what changed between them; photos lie in a folder, `photos.ndjson` says what each shows.
 
     Raises
     ------
@@ -55,7 +61,50 @@ def take_out(database: Database, store: PlanStore, plan_id: str) -> bytes:
         file.writestr(PLAN_NAME, json.dumps(stored.document, ensure_ascii=False, indent=2) + "\n")
         lines = [json.dumps({name: row[name] for name in _FIELDS}, ensure_ascii=False) for row in rows]
         file.writestr(HISTORY_NAME, "\n".join(lines) + "\n")
+        told = photos.list_photos(plan_id)
+        for one in told:
+            # A JPEG is packed already.
+            body = photos.get_photo(plan_id, one.photo_id)
+            file.writestr(f"{PHOTOS}/{one.photo_id}.jpg", body, compress_type=zipfile.ZIP_STORED)
+        if told:
+            file.writestr(PHOTOS_NAME, "\n".join(json.dumps(asdict(one), ensure_ascii=False) for one in told) + "\n")
     return out.getvalue()
+
+
+def photos_in(body: bytes) -> list[tuple[str, str, str, bytes]]:
+    """Photos of a job's zip, as they lie there.
+
+    Parameters
+    ----------
+    body : bytes
+        A zip from `take_out`, read by `bring_in` before.
+
+    Returns
+    -------
+    list of tuple
+        Subject, note, when it was taken in, and the picture; none where the zip has none.
+
+    Raises
+    ------
+    BadDocument
+        If a line cannot be read or its picture is missing.
+    """
+    found = []
+    with zipfile.ZipFile(io.BytesIO(body)) as file:
+        if PHOTOS_NAME not in file.namelist():
+            return []
+        for number, line in enumerate(_member(file, PHOTOS_NAME).splitlines()[:MOST_PHOTOS], start=1):
+            try:
+                one = json.loads(line)
+                subject, note, made_at = str(one["subject"])[:40], str(one["note"])[:400], str(one["made_at"])[:40]
+                info = file.getinfo(f"{PHOTOS}/{one['photo_id']}.jpg")
+            except (ValueError, TypeError, KeyError) as error:
+                raise _refused("this photo cannot be read", f"#/photos/{number}") from error
+            if info.file_size > MOST_PHOTO_BYTES:
+                raise _refused(f"this photo has more than {MOST_PHOTO_BYTES} bytes", f"#/photos/{number}")
+            with file.open(info) as member:
+                found.append((subject, note, made_at, member.read(MOST_PHOTO_BYTES)))
+    return found
 
 
 def _refused(detail: str, pointer: str = "#/file") -> BadDocument:

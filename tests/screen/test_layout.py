@@ -168,3 +168,29 @@ def test_shorts_to_the_body_tell_what_the_bond_reaches_or_why_there_are_none(job
     expect(
         page.get_by_text("The body is fibreglass or wood: it carries no current, two wires everywhere.")
     ).to_be_visible()
+
+
+def test_a_photo_is_taken_of_a_channel_made_smaller_and_taken_away_again(job: Open) -> None:
+    import io
+
+    from PIL import Image
+
+    page = job("Heron", "layout?channel=c9")
+    out = io.BytesIO()
+    Image.new("RGB", (3200, 1600), (90, 140, 60)).save(out, "JPEG")
+    sheet = page.get_by_role("dialog", name="Frame rail from the engine bay")
+    sheet.get_by_label("Photo of Frame rail from the engine bay").set_input_files(
+        {"name": "rail.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+    )
+    shown = sheet.get_by_role("img", name=re.compile("^Photo 1 of Frame rail"))
+    expect(shown).to_be_visible()
+    page.wait_for_function("image => image.naturalWidth > 0", arg=shown.element_handle())
+    assert shown.evaluate("image => [image.naturalWidth, image.naturalHeight]") == [1600, 800]
+    sheet.get_by_role("button", name="Take photo 1 away").click()
+    expect(shown).to_have_count(0)
+    page.get_by_role("button", name="Bring it back").click()
+    expect(shown).to_be_visible()
+    sheet.get_by_label("Photo of Frame rail from the engine bay").set_input_files(
+        {"name": "notes.txt", "mimeType": "image/jpeg", "buffer": b"not a picture"}
+    )
+    expect(page.get_by_text("notes.txt is not a picture that can be read.")).to_be_visible()

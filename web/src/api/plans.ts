@@ -68,6 +68,12 @@ export const shortsQuery = (planId: string, revision: number, state: string | nu
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/shorts", { params: { path: { plan_id: planId }, query: { state, to } } })),
   });
 
+export const photosQuery = (planId: string) =>
+  queryOptions({
+    queryKey: ["photos", planId],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/photos", { params: { path: { plan_id: planId } } })),
+  });
+
 export const bestPlacesQuery = (planId: string, revision: number, part: string) =>
   queryOptions({
     queryKey: ["best-places", planId, revision, part],

@@ -10,6 +10,7 @@ import { Check, Choice, TextField } from "../../parts/Labelled";
 import { LengthField } from "../../parts/LengthField";
 import { FindingsHere } from "../../parts/Mends";
 import { NumberField } from "../../parts/NumberField";
+import { Photos } from "../../parts/Photos";
 import { usePlan } from "../../parts/plan";
 import { Reading } from "./Channels";
 
@@ -114,6 +115,7 @@ export function ChannelPanel({ channel, onGone }: { channel: Schemas["ChannelRep
           <Plus size={18} /> Add a hole
         </Button>
       </div>
+      <Photos subject={doc.id} name={doc.name} />
       <div className="border-t border-line pt-3">
         <Button
           onClick={() => {

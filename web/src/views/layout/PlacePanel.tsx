@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Choice, TextField } from "../../parts/Labelled";
 import { LengthField } from "../../parts/LengthField";
+import { Photos } from "../../parts/Photos";
 import { usePlan } from "../../parts/plan";
 
 const YES_NO = [
@@ -58,6 +59,7 @@ export function PlacePanel({ place, onGone, onPut }: { place: Schemas["Place"]; 
           ))}
         </ul>
       </div>
+      <Photos subject={place.id} name={place.name} />
       <div className="border-t border-line pt-3">
         <Button
           onClick={() => {
