@@ -43,7 +43,7 @@ def write_way(book: WorkingBook, run: Run) -> None:
         "m",
         school=book.school("slack_frac"),
         note=(f"Pinned at {run.length_m:g} m instead. " if pinned else "Cut to the next centimetre. ")
-        + f"It may carry least {worst.name}: {worst.around.ambient_c:g} °C, "
+        + f"Worst stretch, {worst.name}: {worst.around.ambient_c:g} °C, "
         f"{worst.around.bundle_count} conductors together.",
     )
 

@@ -54,7 +54,7 @@ export function WayFields({ run, doc }: { run: RunReport; doc: Run }) {
             <Figure small workingKey={`${run.id}.way_m`} text={guessed(way.along_m, run.length_guessed, units)} label="Length along its channels" />
           </span>
           <span className="block text-soft">
-            May carry least {way.worst}: {percent(way.worst_share, 0)} of what it may in free air
+            Worst stretch, {way.worst}: {percent(way.worst_share, 0)} of what it may in free air
             {way.holes > 0 && `; ${way.holes} ${way.holes === 1 ? "hole" : "holes"}`}
           </span>
           {way.length_pinned && <span className="block">Its length is pinned at {length(run.length_m, units)}.</span>}
