@@ -13,13 +13,15 @@ from lucernis.core.layout.bundles import conductors, counts, in_channels
 from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.routes import Route, find_routes
 from lucernis.core.wire.ampacity import Surroundings, ampacity
-from lucernis.core.wire.copper import wire_size
+from lucernis.core.wire.copper import WireSize, wire_size
 from lucernis.plan.model import Plan, Run, Zone
 from lucernis.plan.rules import plan_rules
-from lucernis.practice.rules import Rules
+from lucernis.practice.rules import AmpacityTable, Rules
 
-# Tables give factors by insulation and place alone: any size shows them.
-_ANY_MM2 = "10"
+# Tables give factors by insulation and place alone: any size shows them that each of them has.
+_ANY: dict[AmpacityTable, WireSize] = {
+    "e11": wire_size("awg", "8"), "inverter_guide": wire_size("awg", "8"), "iso_small_craft": wire_size("mm2", "10"),
+}  # fmt: skip
 # So much above its surroundings a conductor may always get, as the choice of sizes has it. [K]
 _ALWAYS_K = 15.0
 
@@ -119,7 +121,7 @@ def _piece(
         bundle_count=max(1, count),
     )
     table = rules.values.ampacity_table
-    found = ampacity(table, wire_size("mm2", _ANY_MM2), insulation_c, around)
+    found = ampacity(table, _ANY[table], insulation_c, around)
     share = found.zone_factor * found.bundle_factor if found.ampacity_a is not None else 0.0
     if rules.values.warmest_c and insulation_c > around.ambient_c:
         # Warm, not hot: T = Ta + (Trated - Ta) · (I/Iz)², solved for the current at the warmest allowed.

@@ -282,3 +282,14 @@ def test_without_any_channel_runs_in_one_place_have_a_way_and_others_say_so() ->
     for one in doc["parts"]:
         one["place"] = None
     assert all("at no place yet" in route.missing for route in layout_of(parse_plan(doc)).routes.values())
+
+
+@pytest.mark.parametrize("table", ["e11", "iso_small_craft", "inverter_guide"])
+def test_every_table_tells_the_worst_stretch_by_its_factors(table: str) -> None:
+    doc = laid()
+    doc["practice"]["overrides"] = [{"rule": "ampacity_table", "value": table}]
+    doc["channels"][0]["zone"] = "z2"
+    layout = layout_of(parse_plan(doc))
+    assert all(piece.share > 0 for pieces in layout.pieces.values() for piece in pieces)
+    # The longer stretch is cooler: the factors decide, not the metres.
+    assert layout.worst["r3"].name == "Left sill"
