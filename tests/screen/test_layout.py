@@ -29,8 +29,9 @@ def test_a_measured_channel_changes_the_length_of_every_run_in_it(job: Open) -> 
     field = page.get_by_role("textbox", name="Length of Galley floor to the tanks").last
     field.fill("3.34 m")
     field.press("Enter")
-    expect(page.get_by_role("status")).to_have_text("saved · revision 2")
+    expect(page.get_by_text("saved · revision 2")).to_be_visible()
     assert abs(length_of(page, "C11") - before - 0.5 * 1.05) < 0.011
+    expect(page.get_by_role("button", name=re.compile(r"^C11 3\.41 m, 1\.5 mm², 10 A → 3\.93 m, "))).to_be_visible()
     field.fill("about three")
     field.press("Enter")
     expect(page.get_by_text("Typed: about three")).to_be_visible()

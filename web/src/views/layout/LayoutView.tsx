@@ -12,6 +12,7 @@ import { usePlan } from "../../parts/plan";
 import { Side } from "../../parts/Side";
 import { AddChannel } from "./AddChannel";
 import { AddPlace } from "./AddPlace";
+import { Changed } from "./Changed";
 import { ChannelPanel } from "./ChannelPanel";
 import { Channels } from "./Channels";
 import { OutlineForm } from "./OutlineForm";
@@ -97,6 +98,7 @@ export function LayoutView() {
               }
         }
       />
+      <Changed />
       {lost.length > 0 && <p>{lost.map((one) => one.tag).join(", ")} find no way yet; Checks says why.</p>}
       {loose.length > 0 && report.channels.length > 0 && (
         <p className="flex flex-wrap items-center gap-3">
