@@ -14,6 +14,8 @@ _SMALL = 600
 _A_RUN_S = 0.0035
 _A_CHAIN_S = 3.6e-6
 _A_STEP_S = 4.5e-5
+# A search from one place with channels barred, for each channel there is.
+_A_SEARCH_S = 6e-6
 
 
 def longest_chain(topology: Topology) -> int:
@@ -22,6 +24,17 @@ def longest_chain(topology: Topology) -> int:
     for run_id in topology.order:
         depth[topology.finish_of[run_id]] = depth.get(topology.start_of[run_id], 0) + 1
     return max(depth.values(), default=0)
+
+
+def _bent_s(plan: Plan) -> float:
+    """Searches for ways of runs with channels barred, each set of barred ones for itself. [s]"""
+    bent = {
+        (run.way.avoid, start)
+        for run in plan.runs
+        if run.way is not None and run.way.avoid
+        for start in (run.start.part, *run.way.use)
+    }
+    return 2 * len(bent) * len(plan.channels) * _A_SEARCH_S
 
 
 def check_effort(plan: Plan) -> None:
@@ -37,12 +50,13 @@ def check_effort(plan: Plan) -> None:
     TooMuch
         If it would take longer than 20 s or so; what makes it so is named, the worst alone.
     """
-    runs = len(plan.runs)
-    if runs <= _SMALL:
+    runs, bent_s = len(plan.runs), _bent_s(plan)
+    if runs <= _SMALL and bent_s <= MOST_S / 2:
         return
     topology = trace(plan)
     chain, ways = longest_chain(topology), max(len(strings_of(plan)) - 1, len(topology.closing))
     costs = {
+        "runs that bar channels, each another set of them": bent_s,
         f"{runs} runs": runs * _A_RUN_S,
         f"{chain} runs one behind the other in a chain": chain**2 * _A_CHAIN_S,
         f"{ways} more ways to feed each short (strings of the bank, rings) of {runs} runs": (

@@ -8,14 +8,14 @@ from functools import partial
 import pytest
 from fastapi.testclient import TestClient
 
-from bench.plans import made_plan
+from bench.plans import laid_plan, made_plan
 from bench.shapes import bank_plan, chain_plan, ring_plan
 from lucernis.api.app import create_app
 from lucernis.core.circuit.topology import trace
 from lucernis.core.evaluation.effort import check_effort, longest_chain
 from lucernis.demo import JOBS, demo_plan
 from lucernis.errors import TooMuch
-from lucernis.plan.document import plan_document
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
 from lucernis.store.database import Database
 
@@ -32,6 +32,26 @@ def test_what_would_hold_up_everybody_is_named(made: Callable[[], Plan], told: s
     plan = made()
     with pytest.raises(TooMuch, match=told):
         check_effort(plan)
+
+
+def bent_plan(runs: int, *, bars: int) -> Plan:
+    """Every run bars other channels."""
+    document = plan_document(laid_plan(runs, 200))
+    ids = [channel["id"] for channel in document["channels"]]
+    for at, run in enumerate(document["runs"]):
+        run["way"] = {"avoid": [ids[(at + 7 * k) % len(ids)] for k in range(bars)], "use": []}
+    return parse_plan(document)
+
+
+def test_ways_barred_run_by_run_are_refused_in_thousands_and_not_in_a_van() -> None:
+    check_effort(bent_plan(150, bars=3))
+    document = plan_document(bent_plan(2000, bars=3))
+    ids = [channel["id"] for channel in document["channels"]]
+    for at, run in enumerate(document["runs"]):
+        run["way"]["avoid"] = [ids[at % 300], ids[300 + at // 300]]
+        run["way"]["use"] = [ids[(at + 40) % 300], ids[(at + 80) % 300], ids[(at + 120) % 300]]
+    with pytest.raises(TooMuch, match="runs that bar channels"):
+        check_effort(parse_plan(document))
 
 
 @pytest.mark.parametrize(
