@@ -33,6 +33,8 @@ class ChannelRow:
     inside_mm: float | None = None
     near: list[str] = field(default_factory=list)
     closed: bool = False
+    given: frozenset[str] = frozenset()
+    """Columns the table has."""
 
 
 def _refused(line: int, column: str, text: str, allowed: str) -> NotUnderstood:
@@ -144,6 +146,7 @@ def read_channels(text: str, preference: Preference) -> list[ChannelRow]:
                 inside_mm=_number(line, "inside_mm", row["inside_mm"]),
                 near=near,
                 closed=closed in _YES,
+                given=frozenset(heads),
             )
         )
     return found

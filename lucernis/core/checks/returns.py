@@ -175,7 +175,8 @@ def _body_clears(raised: Raised) -> None:
             lost.append(raised.sized.topology.runs[run_id])
     if not lost:
         return
-    least_a = min(one.weakest_a for run in lost for one in found.study.of_run[run.id] if one.slow_s is None)
+    endless = [one.weakest_a for run in lost for one in found.study.of_run[run.id] if one.slow_s is None]
+    least_a = min(amps for amps in endless if amps > 0)
     tags = ", ".join(run.tag for run in lost[:8]) + (f" and {len(lost) - 8} more" if len(lost) > 8 else "")
     raised.raise_(
         "body-not-cleared",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from lucernis.errors import EditRefused
 from lucernis.plan.channels_csv import read_channels
 from lucernis.plan.edits.desk import Desk, Document, next_id
@@ -107,8 +109,8 @@ def delete_place(desk: Desk, edit: DeletePlace) -> None:
     for part in desk.doc["parts"]:
         if part.get("place") == place["id"]:
             part["place"] = None
+    # Nothing points at a place by its id alone, and a part may have the same.
     desk.doc["places"].remove(place)
-    desk.forget(place["id"])
 
 
 def _measure(desk: Desk, channel: Document, text: str) -> None:
@@ -163,6 +165,18 @@ def follow_channels(desk: Desk, edit: FollowChannels) -> None:
             run["way"] = None
 
 
+def _holes_anew(held: Sequence[Document], read: Sequence[Document]) -> list[Document]:
+    """Holes as read; what a table does not tell of one that is there already, as its grommet, stays."""
+    left = list(held)
+    found = []
+    for hole in read:
+        same = next((one for one in left if one["through"] == hole["through"]), None)
+        if same is not None:
+            left.remove(same)
+        found.append({**(same or {}), **hole})
+    return found
+
+
 def take_channels(desk: Desk, edit: TakeChannels) -> None:
     """Channels from a table of text."""
     places = {one["name"].casefold(): one["id"] for one in desk.doc["places"]}
@@ -191,10 +205,20 @@ def take_channels(desk: Desk, edit: TakeChannels) -> None:
         name = row.name or f"{row.start} to {row.finish}"[:80]
         channels = desk.doc["channels"]
         same = [one for one in channels if one["name"] == name and {one["start"], one["finish"]} == set(ends)]
-        channel = same[0] if same else {"id": next_id([one["id"] for one in channels], "ch"), "name": name}
+        channel: Document = same[0] if same else {"id": next_id([one["id"] for one in channels], "ch"), "name": name}
         if not same:
             channel |= {"start": ends[0], "finish": ends[1]}
             channels.append(channel)
-        channel["length_m"], channel["length_as_typed"] = row.length_m, row.length_as_typed
-        channel["zone"], channel["crossings"], channel["near"] = zone, row.holes, row.near
-        channel["clamp_m"], channel["inside_mm"], channel["closed"] = row.clamp_m, row.inside_mm, row.closed
+        read: dict[str, Document] = {
+            "length": {"length_m": row.length_m, "length_as_typed": row.length_as_typed},
+            "zone": {"zone": zone},
+            "holes": {"crossings": _holes_anew(channel.get("crossings", ()), row.holes)},
+            "clamp": {"clamp_m": row.clamp_m},
+            "inside_mm": {"inside_mm": row.inside_mm},
+            "near": {"near": row.near},
+            "closed": {"closed": row.closed},
+        }
+        for column, fields in read.items():
+            # What the table has no column for stays as it was surveyed.
+            if column in row.given:
+                channel.update(fields)
