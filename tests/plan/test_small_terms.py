@@ -13,9 +13,11 @@ from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.errors import BadDocument
 from lucernis.plan.catalogue import matches, shipped
+from lucernis.plan.cells import CellContext
 from lucernis.plan.changes import value_text
 from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import Edit, apply_edits
+from lucernis.plan.loads_csv import preview_loads
 from lucernis.plan.merging import merge
 from tests.helpers import part, run, small_document
 
@@ -99,3 +101,28 @@ def test_both_hands_meeting_in_a_field_are_told_its_name_or_its_tag() -> None:
     assert any("C02" in line for line in met.conflicts)
     named = merge(base, changed(power_w=30.0), changed(power_w=40.0))
     assert any("Lamp" in line for line in named.conflicts)
+
+
+def test_an_emptied_table_is_a_change_like_any_other() -> None:
+    """What was filled and is empty now, or the other way round, is seen on either side."""
+    before: dict[str, Any] = {"parts": [{"id": "l1", "name": "Lamp", "maker": {"fuse_a": 5.0}}]}
+    empty: dict[str, Any] = {"parts": [{"id": "l1", "name": "Lamp", "maker": {}}]}
+    other: dict[str, Any] = {"parts": [{"id": "l1", "name": "Lamp", "maker": {"fuse_a": 7.5}}]}
+    assert merge(before, empty, other).conflicts == ["Lamp: fuse a is taken away in yours"]
+    assert merge(before, other, other).conflicts == []
+    assert merge(before, empty, empty).done_already
+    without: dict[str, Any] = {"parts": [{"id": "l1", "name": "Lamp"}]}
+    assert not merge(empty, without, empty).done_already
+    assert not merge(without, empty, without).done_already
+
+
+def test_headings_may_have_their_unit_in_brackets() -> None:
+    context = CellContext("metric", "awg", {}, confirmed=False)
+    found = preview_loads(b"Device (any),Power (W),Current [A],Hours per day\nLamp,,x,3\n", context)
+    assert found.columns == ["name", "power_w", "current_a", "hours_per_day"]
+    assert found.ignored == []
+    problem = found.rows[0].cells[2].problem or ""
+    assert problem.startswith("current_a: ")
+    assert "; allowed: " in problem
+    length = preview_loads(b"name,count\nLamp,0\n", context).rows[0].cells[1].problem or ""
+    assert "; allowed: " not in length or not length.endswith("allowed: ")

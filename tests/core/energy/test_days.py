@@ -21,7 +21,7 @@ from lucernis.errors import OutOfRange
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan, Slot
 from lucernis.plan.rules import plan_rules
-from tests.helpers import part, powered_document
+from tests.helpers import part, powered_document, small_document
 
 CLOSED = 1e-3
 # Nothing is approximated in the books themselves: what is left is rounding.
@@ -473,3 +473,11 @@ def test_a_roof_run_that_loses_takes_from_what_the_sun_gives() -> None:
     assert 0.90 < sun_frac(1.0, "10") < 0.92
     # 2 · 25 m · 13.4 mΩ/m · 6.1 A of 36 V.
     assert sun_frac(25.0, "16") == pytest.approx(0.92 * (1 - 50 * 0.0134 * 6.1 / 36), rel=0.04)
+
+
+@pytest.mark.parametrize("unknown", [{"power_w": None, "current_a": None}, {"hours_per_day": None}])
+def test_a_load_half_known_takes_nothing_of_the_day(unknown: dict[str, Any]) -> None:
+    doc = small_document()
+    part(doc, "l1").update(unknown)
+    plan = parse_plan(doc)
+    assert "l1" not in {one.load for one in usage_of(plan, sized_of(plan)).loads}

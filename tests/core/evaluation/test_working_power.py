@@ -11,7 +11,9 @@ from lucernis.core.evaluation.power import power_report
 from lucernis.core.report import Working
 from lucernis.core.sizing.choice import size_plan
 from lucernis.demo import demo_plan
+from lucernis.plan.document import parse_plan
 from lucernis.plan.rules import plan_rules
+from tests.helpers import powered_document
 
 
 @pytest.fixture(scope="module")
@@ -64,3 +66,14 @@ def test_workings_of_the_days_name_every_figure(days: int) -> None:
     values = {one.symbol: float(one.value) for one in planned.inputs}
     assert planned.value == pytest.approx(values["C · u"] / values["Q"])
     assert planned.rows[0].certainty == "practice"
+
+
+def test_margin_and_ampacity_of_a_run_have_their_working() -> None:
+    """Every run with a limit behind it says what is left of it; the ampacity is the run's own, or said to be none."""
+    report = evaluate(parse_plan(powered_document()))
+    limited = [one for one in report.runs if one.margin_frac is not None]
+    assert len(limited) >= 4
+    for one in limited:
+        assert report.working[f"{one.id}.margin_frac"].value == pytest.approx(one.margin_frac)
+        given = {row.symbol: row.value for row in report.working[f"{one.id}.wire"].inputs}
+        assert given["Iz"] == report.working[f"{one.id}.ampacity_a"].value

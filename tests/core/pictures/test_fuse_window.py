@@ -144,3 +144,9 @@ def test_window_of_two_conductors_is_that_of_one_at_twice_the_current() -> None:
         one_a = float(amps_text.removesuffix(" A")) / 2
         after_s = float(harm_times_s(sized, plan.runs[0], np.array([one_a]))[0])
         assert float(time_text.removesuffix(" s")) == pytest.approx(after_s, rel=0.03)
+
+
+@pytest.mark.parametrize("given", [{"inrush_factor": 4.0}, {"inrush_s": 0.3}, {"power_w": None, "current_a": None}])
+def test_a_start_that_is_half_known_is_not_drawn(given: dict[str, Any]) -> None:
+    drawing = window("r3", lambda doc: part(doc, "l2").update(given))
+    assert not [row for row in drawing.rows if row[0] == "Pump starts"]

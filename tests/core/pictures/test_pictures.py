@@ -199,3 +199,20 @@ def test_supplies_of_chargers_stay_in_the_frame_with_nothing_to_their_right() ->
         for stroke in piece.strokes:
             assert all(0 <= x <= drawing.width for x, _ in stroke.points)
         assert all(word.x + 6.5 * len(word.text) <= drawing.width for word in piece.words if word.anchor == "start")
+
+
+def test_names_of_the_courses_stand_beside_each_other_within_the_sheet() -> None:
+    """Fair first; each 150 from the next, the last 150 from the frame's right edge."""
+    points = [[6.0, 0.5, 20.0, 0.0, 0.0, 0.0], [12.0, 0.6, 20.0, 0.0, 0.0, 0.0]]
+    courses = [
+        Course(name, "", points, 0.5, 6.0, None, 0.7, 0.6, 0.1, 0.3, 3000.0, 400.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+        for name in ("fair", "poor")
+    ]
+    drawing = day_ribbon(Forecast(1, 1 / 6, "", "", courses=courses))
+    starts = [
+        next(piece for piece in drawing.pieces if piece.label.startswith(f"{one}: lowest")).strokes[1].points[0][0]
+        for one in ("fair", "poor")
+    ]
+    frame = next(piece for piece in drawing.pieces if piece.label.startswith("Axis: state of charge"))
+    right = max(x for stroke in frame.strokes for x, _ in stroke.points)
+    assert [right - at for at in starts] == [300.0, 150.0]
