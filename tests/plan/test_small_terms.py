@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 
-from lucernis.core.circuit.loads import is_long
+from lucernis.core.circuit.loads import is_long, load_figures
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.proposals.wishes import Wishes
@@ -26,6 +26,15 @@ EDITS: TypeAdapter[list[Edit]] = TypeAdapter(list[Edit])
 
 def test_truths_are_told_as_yes_and_no() -> None:
     assert (value_text(True), value_text(False), value_text(None), value_text(0.25)) == ("yes", "no", "none", "0.25")
+
+
+def test_a_load_without_a_figure_asks_for_nothing() -> None:
+    doc = small_document()
+    part(doc, "l1")["power_w"] = None
+    load = next(one for one in parse_plan(doc).parts if one.id == "l1")
+    figures = load_figures(load, nominal_v=12.0, school="lowest")  # type: ignore[arg-type]
+    assert (figures.design_current_a, figures.peak_a, figures.long) == (0.0, 0.0, False)
+    assert figures.power_w is figures.current_a is figures.rated_w is None
 
 
 def test_three_hours_a_day_are_a_long_stretch_and_less_is_not() -> None:

@@ -153,3 +153,18 @@ def test_thicker_wire_is_the_next_there_is_and_never_the_same() -> None:
         thicker_wire(raised, run, "test", at_least_mm2=area)[0].edits[0].model_dump()["size"] for area in (0.0, 9.0)
     ]
     assert sizes == ["12 AWG", "6 AWG"]
+
+
+@pytest.mark.parametrize(("units", "words"), [("metric", "178 mm allowed"), ("us", "7 in allowed")])
+def test_short_lengths_are_told_in_small_units(units: str, words: str) -> None:
+    """Seven inches before the fuse: never "0.178 m" or "0.583 ft"."""
+    doc = base() | {"units": units}
+    assert words in told(set_run("r1", fuse_at_start={"distance_m": 0.9}), doc=doc)[("fuse-too-far", "r1")].what
+
+
+def test_a_pin_is_let_go_only_where_a_fuse_the_maker_allows_is_made() -> None:
+    """10 A pinned where 7.5 A would do: letting go helps. Where none as small is made only a way of its own does."""
+    shared = set_part("l3", maker={"fuse_a": 7.5})
+    assert len(told(shared, pin_fuse("r2", 10))[("fuse-above-maker", "r2")].fixes) == 2
+    small = set_part("l3", maker={"fuse_a": 4.5})
+    assert len(told(small, pin_fuse("r2", 10))[("fuse-above-maker", "r2")].fixes) == 1

@@ -291,7 +291,9 @@ def test_no_battery_is_an_answer() -> None:
     doc["parts"] = [one for one in doc["parts"] if one["kind"] == "load"]
     doc["runs"] = []
     plan = parse_plan(doc)
-    assert "no house battery" in forecast(plan, sized_of(plan), 3).problem
+    found = forecast(plan, sized_of(plan), 3)
+    assert "no house battery" in found.problem
+    assert found.capacity_ah == found.usable_ah == found.planned_low_soc == found.least_soc == 0.0
     assert "no house battery" in year_ahead(plan, sized_of(plan)).problem
 
 

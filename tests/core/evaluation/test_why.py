@@ -126,3 +126,12 @@ def test_working_of_a_wire_names_what_stopped_thinner_sizes_and_only_that() -> N
     working = evaluate(parse_plan(doc)).working
     assert "Not:" not in working["r2.wire"].note
     assert working["r3.wire"].note.startswith("Not: 14 AWG: ")
+
+
+def test_working_of_a_wire_names_six_sizes_and_no_more() -> None:
+    """250 A: ten sizes carry too little; the thinnest six are named, so that it can be read."""
+    doc = small_document()
+    part(doc, "l2")["current_a"] = 250.0
+    run(doc, "r3")["fuse_at_start"] = {"family": "anl"}
+    note = evaluate(parse_plan(doc)).working["r3.wire"].note
+    assert note.count("AWG: carries") == 6

@@ -23,6 +23,7 @@ from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Battery, Plan
 from lucernis.plan.rules import plan_rules
+from tests.core.checks.test_findings import SPOILS, base
 from tests.helpers import part, run, small_document
 
 
@@ -246,3 +247,16 @@ def test_each_end_warms_its_own_stretch_of_a_wire_fed_from_both() -> None:
     house = studied(_joined("b0")).of_run["r9"][1]
     assert len(both.openers) == 2
     assert both.heat_a2s == pytest.approx(house.heat_a2s, rel=1e-6)
+
+
+def test_of_fuses_that_open_in_turn_the_first_says_whether_it_opens_alone() -> None:
+    """A second battery feeds the block through a small fuse before a large one: in a short that one opens first.
+
+    Later, with one feed gone, the other opens with nothing beside it: that tells nothing of the first.
+    """
+    doc = base()
+    SPOILS["fuse-one-end"][0](doc)
+    first = studied(parse_plan(doc)).of_run["r1"][0]
+    assert first.selective == "yes"
+    assert len(first.openers) == 2
+    assert first.openers[0] == "r9:far"

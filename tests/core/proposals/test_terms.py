@@ -58,6 +58,8 @@ def test_the_sun_is_asked_for_what_driving_leaves_over() -> None:
     made = put_sun(plan, wishes)
     assert made is not None
     assert made[1].startswith(f"{left_wh:.0f} Wh a day are left to the sun")
+    assert sum(part.kind == "charger" and part.form == "sun" for part in made[0].parts) == 1
+    assert "controllers" not in made[1]
 
 
 def test_a_day_has_its_driving_from_nine_and_rests_for_what_is_left() -> None:

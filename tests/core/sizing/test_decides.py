@@ -9,8 +9,11 @@ import pytest
 
 from lucernis.core.circuit.supplies import Supply, supply_on
 from lucernis.core.circuit.topology import trace
+from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.report import Report, RunReport
 from lucernis.core.sizing.choice import Sized, size_plan, source_volts
+from lucernis.core.sizing.fusing import charging_table_v
 from lucernis.core.sizing.places import surroundings, zone_of_places
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
@@ -265,3 +268,141 @@ def test_each_terminal_of_a_charger_works_with_its_source(
         "shore": State(id="m", name="M", shore_on=True), "none": State(id="n", name="N"),
     }  # fmt: skip
     assert {name for name, state in states.items() if supply_on(supply, state)} == on
+
+
+def test_a_wire_fed_from_both_ends_stands_the_fuse_at_either() -> None:
+    """20 A at the block, 60 A at the second battery: a short between is fed through both, so 60 A it has to carry."""
+    joined = add(
+        named("battery", "b2", short_circuit_a=900.0),
+        wire("r9", {"part": "f1", "way": 6}, "b2", 1.5, fuse_at_start={"pin": {"rating_a": 20.0, "reason": "test"}},
+             fuse_at_finish={"distance_m": 0.1, "family": "bolt_m8", "pin": {"rating_a": 60.0, "reason": "test"}}),
+    )  # fmt: skip
+    made = sized(joined)
+    assert set(made.cases["r9"].guards) >= {"r9", "r9:far"}
+    assert (made.chosen["r9"].amp.ampacity_a or 0.0) >= 60.0
+    # A run only one end feeds is held to its own fuse alone.
+    assert set(made.cases["r3"].guards) == {"r3"}
+
+
+def test_what_a_pinned_bond_would_have_been_is_told() -> None:
+    made = sized(BOND, pin_wire("r24", "18"))
+    assert (made.chosen["r24"].size.name, made.unpinned["r24"].size.name) == ("18", "14")
+
+
+def test_charging_pushes_through_the_runs_of_a_plain_link() -> None:
+    doc = powered_document()
+    sources.link(doc)
+    figures = sized_plan(parse_plan(doc)).demand
+    assert {"r8", "r9"} <= figures.pushed
+    assert not sized_plan(parse_plan(powered_document())).demand.pushed
+
+
+def test_a_negative_alone_counts_its_drop_on_the_way_home() -> None:
+    """The lamp's own way back over the body: what is lost from its bolt to the battery is not nothing."""
+    doc = base()
+    by_chassis(doc)
+    worst = {one.id: one.worst for one in evaluate(parse_plan(doc)).runs}
+    assert worst["r24"] is not None
+    assert worst["r24"].drop_to_end_v > 0
+    assert worst["r24"].conductor_drop_to_end_v > 0
+
+
+@pytest.mark.parametrize("amps", [40.0, 80.0, 130.0])
+def test_one_fuse_for_two_conductors_is_of_a_family_made_for_all_of_it(amps: float) -> None:
+    """Its family is looked for by what flows through it: half of that would end in one not made so large."""
+    heavy = both(set_part("l2", current_a=amps), set_run("r3", start={"part": "s1"}, parallel=2, length_m=0.5))
+    shared = sized(heavy, set_run("r3", fuse_at_start={"distance_m": 0.1})).fuses["r3"]
+    assert shared.fuse is not None
+    assert shared.fuse.rating_a >= shared.least_a == pytest.approx(1.05 * amps)
+
+
+def test_the_trunk_at_a_post_the_strings_meet_on_carries_all_of_the_bank() -> None:
+    """Two of 100 A linked post to post, 150 A asked: the trunk taps both, each link half."""
+    doc = powered_document()
+    part(doc, "b1").update(discharge_a=100.0, discharge_short_a=150.0, charge_a=80.0)
+    part(doc, "l2").update(current_a=150.0)
+    sources.bank(parallel=2, take_off="same_end")(doc)
+    figures = sized_plan(parse_plan(doc)).demand
+    assert figures.carry_a["r1"] > 150.0
+    assert figures.strings == frozenset()
+    for name in figures.links:
+        assert figures.carry_a[name] == pytest.approx(figures.carry_a["r1"] / 2)
+
+
+def test_a_string_s_own_fuse_breaks_what_its_string_gives_by_itself() -> None:
+    """Nothing stands before it that would help: what its cable lets through it breaks; behind the bars it helps."""
+    doc = powered_document()
+    doc["practice"] = {"set": "vehicle_accessory"}
+    part(doc, "b1").update(short_circuit_a=14000.0)
+    part(doc, "b0")["short_circuit_a"] = 900.0
+    sources.bank(parallel=2, take_off="busbar")(doc)
+    plan = parse_plan(doc)
+    made = sized_plan(plan)
+    for name in made.demand.strings:
+        one = made.fuses[name]
+        assert one.fuse is not None
+        assert (breaking_capacity(one.fuse.family, charging_table_v(plan)).breaking_a or 0.0) >= one.break_a > 5000.0
+    assert made.fuses["r20"].fuse.family == "bolt_m8"  # type: ignore[union-attr]
+
+
+def test_what_cannot_taper_takes_the_thickest_it_may_have() -> None:
+    """The load's run needs more than the switch's terminal takes: the run before is as thick as it can be, not less."""
+    made = sized(set_run("r2", zone="hot", insulation_c=60))
+    assert made.chosen["r2"].size.label == "4/0 AWG"
+    assert [one.size.label for one in made.cases["r1"].options] == ["6 AWG"]
+
+
+def test_a_trunk_behind_two_fuses_side_by_side_stands_the_heat_of_both() -> None:
+    """A short behind the bars is fed through both strings' fuses: twice the current, four times the heat and a quarter.
+
+    One string alone lets 8 AWG do; with two the trunk is a size up although it carries the same.
+    """
+    doc = powered_document()
+    sources.SPOILS["bank-mixed-lead"][0](doc)
+    two = sized_plan(parse_plan(doc))
+    one = sized_plan(parse_plan(powered_document()))
+    assert two.chosen["r1"].size.area_mm2 > 1.2 * one.chosen["r1"].size.area_mm2
+    assert two.carry_a("r1") == pytest.approx(one.carry_a("r1"), rel=0.5)
+
+
+@pytest.mark.parametrize(("conductors", "beyond"), [(1, set()), (2, {"4 AWG"}), (3, {"6 AWG", "4 AWG"})])
+def test_copper_beyond_what_its_drop_is_worth_goes_by_each_conductor(conductors: int, beyond: set[str]) -> None:
+    """60 A at 2 A for each mm² at least: 30 mm² for one conductor, 15 mm² each for two, 10 mm² each for three."""
+    heavy = set_run("r3", start={"part": "s1"}, parallel=conductors, length_m=6.0,
+                    fuse_at_start={"distance_m": 0.1, "family": "anl"})  # fmt: skip
+    made = sized(set_part("l2", current_a=60.0), heavy, rules(size_worth_m=0, drop_least_a_per_mm2=2.0))
+    assert {one.label for one in made.cases["r3"].refusals if one.reason == "copper"} == beyond
+
+
+def test_runs_carry_what_is_solved_to_flow_where_that_is_more_than_was_reckoned() -> None:
+    """A lamp that is to work at 11.99 V is reckoned with at 11.99 V; it gets less, so more flows."""
+    doc = base()
+    part(doc, "l1")["min_v"] = 11.99
+    made = sized(doc=doc)
+    for name in ("r1", "r2", "r8"):
+        flows_a = max(abs(one.run_a[name]) for one in made.states.values())
+        assert flows_a > 1.005 * made.demand.carry_a[name]
+        assert made.carry_a(name) == pytest.approx(flows_a, rel=1e-3)
+
+
+def test_what_a_line_would_be_without_pins_is_one_size_too() -> None:
+    """The pin sits on a branch; main cable before and behind the switch stay one line in what is told without it."""
+    doc = base()
+    both(pin_wire("r3", "16"), set_part("l2", current_a=15.0), set_run("r3", bundle_count=8))(doc)
+    unpinned = sized(doc=doc).unpinned
+    assert unpinned["r1"].size.name == unpinned["r8"].size.name == "10"
+
+
+def test_shares_of_a_leg_alone_are_those_of_its_own_conductor() -> None:
+    """A positive alone has all of its wire, joints and fuse; of a pair wire and joints stand half in each leg."""
+    doc = base()
+    by_chassis(doc)
+    run(doc, "r4")["fuse_at_start"] = {"distance_m": 0.1}
+    plan = parse_plan(doc)
+    made = sized_plan(plan)
+    for name, legs in (("r4", 1), ("r3", 2)):
+        at, option = 2 * [one.id for one in plan.runs].index(name), made.chosen[name]
+        whole = option.wire_loop_ohm / legs + option.joints_ohm / legs + option.fuse_ohm
+        assert made.shares.fuses[at] == pytest.approx(option.fuse_ohm / whole)
+        assert made.shares.wire[at] == pytest.approx(option.wire_loop_ohm / legs / whole)
+        assert option.fuse_ohm > 0

@@ -13,6 +13,7 @@ from lucernis.core.wire.joints import joint_kind, joint_ohm
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import End
 from lucernis.plan.parts import Busbar, FuseBlock, Load
+from tests.core.checks.test_findings import base
 from tests.helpers import every_finding, part, run, small_document
 
 LAMP = Load(id="l1", name="Lamp", tag="L01", power_w=10.0)
@@ -116,3 +117,18 @@ def test_the_choice_never_exceeds_a_terminal_and_names_what_would_have_to_change
     found = [one for one in report.findings if one.subject in ("r3", "l2") and one.severity != "look"]
     assert found
     assert all(one.asked for one in found)
+
+
+@pytest.mark.parametrize("length_m", [1.0, 14.0])
+def test_a_wire_its_holder_would_not_take_gets_a_fuse_with_a_larger_one(length_m: float) -> None:
+    """A small blade's holder in the pump's own run: near it does; far off the wire outgrows it, and another comes."""
+    doc = base()
+    part(doc, "l2").update(current_a=12.0, sensitive=True, keyed=False)
+    run(doc, "r3").update(start={"part": "s1"}, length_m=length_m, fuse_at_start={"distance_m": 0.1})
+    part(doc, "l2")["maker"] = {"greatest": {"system": "awg", "size": "2"}}
+    report = evaluate(parse_plan(doc))
+    pump = next(one for one in report.runs if one.id == "r3")
+    assert pump.fuse is not None
+    assert (pump.wire.area_mm2 > awg("10").area_mm2 * 1.01) is (length_m > 10)
+    assert holder_takes(pump.fuse.family, awg(pump.wire.label.split()[0]))
+    assert holder_takes(pump.fuse.family, awg("8")) is (length_m > 10)
