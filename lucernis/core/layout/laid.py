@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import groupby
 from threading import Lock
 
 from cachetools import LRUCache
 
 from lucernis.core.itself import Itself
 from lucernis.core.layout.bundles import conductors, counts, in_channels
-from lucernis.core.layout.channels import measured_channels
+from lucernis.core.layout.channels import Measured, measured_channels
 from lucernis.core.layout.routes import Route, find_routes
 from lucernis.core.wire.ampacity import Surroundings, ampacity
 from lucernis.core.wire.copper import WireSize, wire_size
@@ -78,7 +79,7 @@ def layout_of(plan: Plan, rules: Rules | None = None) -> Layout:
     # All that a layout takes from the rules.
     taken = (
         values.tail_m, values.tail_battery_m, values.slack_frac, values.ampacity_table, values.insulation_c,
-        values.warmest_c,
+        values.warmest_c, values.bundle_free_m,
     )  # fmt: skip
     key = (Itself(plan), taken)
     with _LOCK:
@@ -130,6 +131,22 @@ def _piece(
     return Piece(channel, name, length_m, around, share)
 
 
+def _beside(
+    route: Route, run: Run, together: dict[str, int], measured: dict[str, Measured], free_m: float
+) -> dict[str, int]:
+    """Conductors that warm a run in each channel of its way, itself among them.
+
+    Channels in a row in which it has neighbours are one bundle. One no longer than `free_m` [m] loses its heat at both
+    ends, so that only the run's own conductors count there.
+    """
+    own, found = conductors(run), dict[str, int]()
+    for crowded, names in groupby(dict.fromkeys(route.channels), key=lambda name: together[name] > own):
+        some = list(names)
+        long = sum(measured[name].length_m or 0.0 for name in some) > free_m + 1e-9
+        found |= {name: together[name] if crowded and long else own for name in some}
+    return found
+
+
 def _unlaid(plan: Plan) -> Layout:
     lying: dict[str, tuple[Run, ...]] = {channel.id: () for channel in plan.channels}
     return Layout(plan, {}, {}, {}, lying, dict.fromkeys(lying, 0))
@@ -161,10 +178,10 @@ def _lay(plan: Plan, rules: Rules) -> Layout:
             name = f"at {place.name if place is not None else parts[part_id].name}"
             found.append(_piece(None, name, length_m, touched, conductors(run), rules, insulation_c))
         between = []
-        for name in dict.fromkeys(route.channels):
+        beside = _beside(route, run, together, measured, rules.values.bundle_free_m)
+        for name, count in beside.items():
             channel = channels[name]
             own = (channel.zone,) if channel.zone else (places[channel.start].zone, places[channel.finish].zone)
-            count = max(together[name], conductors(run))
             length_m = measured[name].length_m or 0.0
             between.append(_piece(name, channel.name, length_m, _touched(zones, own), count, rules, insulation_c))
         if run.zone is not None:

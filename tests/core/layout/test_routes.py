@@ -293,3 +293,20 @@ def test_every_table_tells_the_worst_stretch_by_its_factors(table: str) -> None:
     assert all(piece.share > 0 for pieces in layout.pieces.values() for piece in pieces)
     # The longer stretch is cooler: the factors decide, not the metres.
     assert layout.worst["r3"].name == "Left sill"
+
+
+@pytest.mark.parametrize(("lengths_m", "free_m", "count"), [
+    ((0.3, 0.3), 0.6, 2), ((0.3, 0.31), 0.6, 4), ((0.1, 0.6), 0.6, 4), ((0.3, 0.3), 0.0, 4)])  # fmt: skip
+def test_a_short_bundle_does_not_count(lengths_m: tuple[float, float], free_m: float, count: int) -> None:
+    """NFPA 70 310.15(C)(1), from memory: conductors together for no more than 600 mm in one go are not reduced.
+
+    The pump's run has the lamp's beside it in the first channel and the far lamp's in the second.
+    """
+    doc = laid()
+    run(doc, "r2")["way"] = {}
+    for channel, length_m in zip(doc["channels"], lengths_m, strict=False):
+        channel["length_m"] = length_m
+    doc["practice"]["overrides"] = [{"rule": "bundle_free_m", "value": free_m}]
+    layout = layout_of(parse_plan(doc))
+    assert [len(layout.lying[name]) for name in ("c1", "c2")] == [2, 2]
+    assert {run.id: run.bundle_count for run in layout.plan.runs}["r3"] == count
