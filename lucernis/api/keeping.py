@@ -93,6 +93,6 @@ async def bring_job_in(request: Request) -> Response:
     """Take a job with its history in as a new plan."""
     body = await request.body()
     stored = bring_in(store_of(request), body, lambda document: report_of(parse_plan(document)))
-    for subject, note, made_at, picture in photos_in(body):
-        photos_of(request).keep_photo(stored.plan_id, subject, note, fit_to_keep(picture), made_at)
+    for subject, kind, note, made_at, picture in photos_in(body):
+        photos_of(request).keep_photo(stored.plan_id, subject, kind, note, fit_to_keep(picture), made_at)
     return envelope(request, stored)

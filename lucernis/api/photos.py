@@ -11,7 +11,7 @@ from lucernis.api.answers import plan_of, store_of
 from lucernis.errors import NotFound
 from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.base import plain
-from lucernis.store.photos import Photo, PhotoStore
+from lucernis.store.photos import Photo, PhotoOf, PhotoStore
 
 router = APIRouter(prefix="/api/plans/{plan_id}/photos", tags=["photos"])
 _PICTURE: dict[str, Any] = {
@@ -39,21 +39,26 @@ def list_photos(request: Request, plan_id: str) -> list[Photo]:
 async def keep_photo(
     request: Request,
     plan_id: str,
-    subject: Annotated[str, Query(description="A channel, place, run or part of the plan", max_length=40)],
+    subject: Annotated[str, Query(description="Id of what it shows", max_length=40)],
+    kind: Annotated[PhotoOf, Query(description="What that is")],
     note: Annotated[str, Query(max_length=400)] = "",
 ) -> Photo:
     """Keep a photo: made smaller, turned upright, without where it was taken."""
     plan = await run_in_threadpool(plan_of, request, plan_id)
-    if not any(one.id == subject for some in (plan.channels, plan.places, plan.runs, plan.parts) for one in some):
-        raise NotFound(
-            f"nothing {subject!r} in this plan", field="subject", value=subject, allowed="an id of this plan"
-        )
+    ids: dict[PhotoOf, set[str]] = {
+        "channel": {one.id for one in plan.channels},
+        "place": {one.id for one in plan.places},
+        "run": {one.id for one in plan.runs},
+        "part": {one.id for one in plan.parts},
+    }
+    if subject not in ids[kind]:
+        raise NotFound(f"no {kind} {subject!r} in this plan", field="subject", value=subject, allowed=f"id of a {kind}")
     try:
         note = plain(note)
     except ValueError:
         note = " ".join(note.split())
     picture = await run_in_threadpool(fit_to_keep, await request.body())
-    return await run_in_threadpool(photos_of(request).keep_photo, plan_id, subject, note, picture)
+    return await run_in_threadpool(photos_of(request).keep_photo, plan_id, subject, kind, note, picture)
 
 
 @router.get("/{photo_id}", operation_id="getPhoto", response_class=Response)

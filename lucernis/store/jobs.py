@@ -7,12 +7,12 @@ import json
 import zipfile
 from collections.abc import Callable
 from dataclasses import asdict
-from typing import Any
+from typing import Any, get_args
 
 from lucernis.errors import BadDocument, FieldProblem, LucernisError
 from lucernis.store.database import Database
 from lucernis.store.deltas import checksum, rebuilt
-from lucernis.store.photos import MOST_PHOTOS, PhotoStore
+from lucernis.store.photos import MOST_PHOTOS, Kind, PhotoOf, PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.queries_file import load_queries
 from lucernis.store.revisions import Brought, StoredPlan
@@ -71,7 +71,7 @@ def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: 
     return out.getvalue()
 
 
-def photos_in(body: bytes) -> list[tuple[str, str, str, bytes]]:
+def photos_in(body: bytes) -> list[tuple[str, Kind, str, str, bytes]]:
     """Photos of a job's zip, as they lie there.
 
     Parameters
@@ -82,7 +82,7 @@ def photos_in(body: bytes) -> list[tuple[str, str, str, bytes]]:
     Returns
     -------
     list of tuple
-        Subject, note, when it was taken in, and the picture; none where the zip has none.
+        Subject, what kind of thing that is, note, when it was taken in, and the picture; none where the zip has none.
 
     Raises
     ------
@@ -97,13 +97,14 @@ def photos_in(body: bytes) -> list[tuple[str, str, str, bytes]]:
             try:
                 one = json.loads(line)
                 subject, note, made_at = str(one["subject"])[:40], str(one["note"])[:400], str(one["made_at"])[:40]
+                kind: Kind = next((kind for kind in get_args(PhotoOf) if kind == one.get("kind")), "")
                 info = file.getinfo(f"{PHOTOS}/{one['photo_id']}.jpg")
             except (ValueError, TypeError, KeyError) as error:
                 raise _refused("this photo cannot be read", f"#/photos/{number}") from error
             if info.file_size > MOST_PHOTO_BYTES:
                 raise _refused(f"this photo has more than {MOST_PHOTO_BYTES} bytes", f"#/photos/{number}")
             with file.open(info) as member:
-                found.append((subject, note, made_at, member.read(MOST_PHOTO_BYTES)))
+                found.append((subject, kind, note, made_at, member.read(MOST_PHOTO_BYTES)))
     return found
 
 

@@ -6,20 +6,24 @@ import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import Literal
 
 from lucernis.errors import EditRefused, NotFound
 from lucernis.store.database import Database
 from lucernis.store.queries_file import load_queries
 
+PhotoOf = Literal["channel", "place", "run", "part"]
+Kind = PhotoOf | Literal[""]
 MOST_PHOTOS = 500
 
 
 @dataclass(frozen=True, slots=True)
 class Photo:
-    """A photo without its bytes: what it shows, and when it was taken in."""
+    """A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said."""
 
     photo_id: str
     subject: str
+    kind: Kind
     note: str
     made_at: str
     size_bytes: int
@@ -57,7 +61,15 @@ class PhotoStore:
             raise _none(photo_id)
         return bytes(row["picture"])
 
-    def keep_photo(self, plan_id: str, subject: str, note: str, picture: bytes, made_at: str | None = None) -> Photo:
+    def keep_photo(
+        self,
+        plan_id: str,
+        subject: str,
+        kind: Kind,
+        note: str,
+        picture: bytes,
+        made_at: str | None = None,
+    ) -> Photo:
         """Keep a photo.
 
         Raises
@@ -79,12 +91,13 @@ class PhotoStore:
                     "photo_id": photo_id,
                     "plan_id": plan_id,
                     "subject": subject,
+                    "kind": kind,
                     "note": note,
                     "made_at": stamp,
                     "picture": picture,
                 },
             )
-        return Photo(photo_id, subject, note, stamp, len(picture))
+        return Photo(photo_id, subject, kind, note, stamp, len(picture))
 
     def remove_photo(self, plan_id: str, photo_id: str, *, removed: bool = True) -> None:
         """Take a photo away, or bring it back.

@@ -31,9 +31,9 @@ def with_place_and_turn() -> bytes:
     return picture(80, 40, exif=exif)
 
 
-def keep(client: TestClient, plan: str, body: bytes, subject: str = "c9", note: str = "") -> Any:
+def keep(client: TestClient, plan: str, body: bytes, subject: str = "c9", note: str = "", kind: str = "channel") -> Any:
     return client.post(
-        f"/api/plans/{plan}/photos", params={"subject": subject, "note": note}, content=body, headers=HERE
+        f"/api/plans/{plan}/photos", params={"subject": subject, "note": note, "kind": kind}, content=body, headers=HERE
     )
 
 
@@ -79,9 +79,12 @@ def test_forty_megabytes_are_refused_at_the_door(client: TestClient, heron: str)
 
 def test_photos_are_listed_shown_taken_away_and_brought_back(client: TestClient, heron: str) -> None:
     first = keep(client, heron, picture(), note="behind the panel").json()
-    keep(client, heron, picture(30, 30), subject="galley")
+    keep(client, heron, picture(30, 30), subject="galley", kind="place")
     listed = client.get(f"/api/plans/{heron}/photos").json()
-    assert [(one["subject"], one["note"]) for one in listed] == [("c9", "behind the panel"), ("galley", "")]
+    assert [(one["subject"], one["kind"], one["note"]) for one in listed] == [
+        ("c9", "channel", "behind the panel"),
+        ("galley", "place", ""),
+    ]
     address = f"/api/plans/{heron}/photos/{first['photo_id']}"
     assert client.get(address).headers["content-type"] == "image/jpeg"
     assert client.delete(address).status_code == 204
@@ -90,6 +93,7 @@ def test_photos_are_listed_shown_taken_away_and_brought_back(client: TestClient,
     assert client.post(f"{address}/back").status_code == 204
     assert len(client.get(f"/api/plans/{heron}/photos").json()) == 2
     assert keep(client, heron, picture(), subject="nowhere").status_code == 404
+    assert keep(client, heron, picture(), subject="c9", kind="place").status_code == 404
     assert keep(client, "0" * 12, picture()).status_code == 404
 
 
@@ -110,6 +114,36 @@ def test_photos_travel_with_their_job(client: TestClient, heron: str) -> None:
         "plan_id"
     ]
     (found,) = client.get(f"/api/plans/{other}/photos").json()
-    assert (found["subject"], found["note"], found["made_at"]) == ("c9", "frame rail", made["made_at"])
+    assert (found["subject"], found["kind"], found["note"], found["made_at"]) == (
+        "c9",
+        "channel",
+        "frame rail",
+        made["made_at"],
+    )
     with Image.open(io.BytesIO(client.get(f"/api/plans/{other}/photos/{found['photo_id']}").content)) as shown:
         assert (shown.width, shown.height) == (50, 20)
+
+
+def test_a_place_and_a_channel_of_one_id_have_their_own_photos(client: TestClient, heron: str) -> None:
+    doc = client.get(f"/api/plans/{heron}").json()["plan"]
+    place, channel = doc["places"][0]["id"], doc["channels"][0]["id"]
+    keep(client, heron, picture(), subject=place, kind="place")
+    keep(client, heron, picture(), subject=channel, kind="channel")
+    body = client.get(f"/api/plans/{heron}/job").content
+    other = client.post("/api/jobs", content=body, headers={"content-type": "application/octet-stream"}).json()
+    for plan in (heron, other["plan_id"]):
+        listed = client.get(f"/api/plans/{plan}/photos").json()
+        assert [(one["kind"], one["subject"]) for one in listed] == [("place", place), ("channel", channel)]
+
+
+def test_a_photo_from_before_says_no_kind(client: TestClient, heron: str) -> None:
+    """A zip packed when photos did not say what they show: they come in and show with anything of their id."""
+    keep(client, heron, picture())
+    old, new = io.BytesIO(client.get(f"/api/plans/{heron}/job").content), io.BytesIO()
+    with zipfile.ZipFile(old) as packed, zipfile.ZipFile(new, "w") as again:
+        for name in packed.namelist():
+            data = packed.read(name)
+            again.writestr(name, data.replace(b'"kind": "channel", ', b"") if name == "photos.ndjson" else data)
+    answer = client.post("/api/jobs", content=new.getvalue(), headers={"content-type": "application/octet-stream"})
+    (found,) = client.get(f"/api/plans/{answer.json()['plan_id']}/photos").json()
+    assert (found["subject"], found["kind"]) == ("c9", "")

@@ -4112,9 +4112,11 @@ export interface components {
         };
         /**
          * Photo
-         * @description A photo without its bytes: what it shows, and when it was taken in.
+         * @description A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said.
          */
         Photo: {
+            /** Kind */
+            kind: ("channel" | "place" | "run" | "part") | "";
             /** Made At */
             made_at: string;
             /** Note */
@@ -7424,8 +7426,10 @@ export interface operations {
     keepPhoto: {
         parameters: {
             query: {
-                /** @description A channel, place, run or part of the plan */
+                /** @description Id of what it shows */
                 subject: string;
+                /** @description What that is */
+                kind: "channel" | "place" | "run" | "part";
                 note?: string;
             };
             header?: never;

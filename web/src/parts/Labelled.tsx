@@ -1,8 +1,10 @@
 // A field that keeps its own text while it is typed in and hands it over when it is left or Enter is pressed.
-import { useId, useState } from "react";
+import { useId, useRef, useState } from "react";
 import { Ticked } from "./Checkbox";
+import { Keys } from "./Keys";
 import { Select, type Options } from "./Select";
 import { useDraft } from "./useDraft";
+import { useNarrow } from "./useNarrow";
 
 export function TextField(props: {
   label: string;
@@ -11,8 +13,14 @@ export function TextField(props: {
   hint?: string;
   long?: boolean;
   inputMode?: "decimal" | "text";
+  // In the hand the field brings its own keys, with these units.
+  keys?: readonly string[] | undefined;
 }) {
   const id = useId();
+  const field = useRef<HTMLInputElement>(null);
+  const narrow = useNarrow();
+  const [inside, setInside] = useState(false);
+  const ownKeys = narrow && props.keys !== undefined;
   const [draft, setDraft] = useState<string | null>(null);
   const [seen, setSeen] = useState(props.value);
   if (seen !== props.value) {
@@ -26,7 +34,11 @@ export function TextField(props: {
   const shared = {
     id,
     value: text,
-    onBlur: commit,
+    onBlur: () => {
+      setInside(false);
+      commit();
+    },
+    onFocus: () => setInside(true),
     className: "field",
     "aria-describedby": props.hint ? `${id}-hint` : undefined,
   };
@@ -40,7 +52,8 @@ export function TextField(props: {
       ) : (
         <input
           {...shared}
-          inputMode={props.inputMode}
+          ref={field}
+          inputMode={ownKeys ? "none" : props.inputMode}
           onChange={(event) => setDraft(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === "Enter") commit();
@@ -48,6 +61,7 @@ export function TextField(props: {
           }}
         />
       )}
+      {ownKeys && inside && <Keys typed={draft} units={props.keys ?? []} onText={setDraft} onDone={() => field.current?.blur()} />}
       {props.hint && (
         <p id={`${id}-hint`} className="mt-1 text-sm text-soft">
           {props.hint}

@@ -7,6 +7,7 @@ export function NumberField(props: { label: string; value: number | null | undef
     <TextField
       label={props.label}
       inputMode="decimal"
+      keys={[]}
       value={typed(props.percent && props.value != null ? 100 * props.value : props.value)}
       hint={props.hint ?? ""}
       onCommit={(text) => {

@@ -22,7 +22,7 @@ async function smaller(file: File): Promise<Blob> {
   return new Promise((done, fail) => canvas.toBlob((blob) => (blob === null ? fail(new Error("This picture cannot be read.")) : done(blob)), "image/jpeg", 0.82));
 }
 
-export function Photos({ subject, name }: { subject: string; name: string }) {
+export function Photos({ subject, kind, name }: { subject: string; kind: "channel" | "place" | "run" | "part"; name: string }) {
   const { envelope } = usePlan();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
@@ -35,7 +35,7 @@ export function Photos({ subject, name }: { subject: string; name: string }) {
       const body = await smaller(file).catch(() => {
         throw new Error(`${file.name} is not a picture that can be read.`);
       });
-      await answered(client.POST("/api/plans/{plan_id}/photos", { params: { path, query: { subject } }, body: body as never, bodySerializer: (one) => one as never, headers: { "content-type": "image/jpeg" } }));
+      await answered(client.POST("/api/plans/{plan_id}/photos", { params: { path, query: { subject, kind } }, body: body as never, bodySerializer: (one) => one as never, headers: { "content-type": "image/jpeg" } }));
     },
     onSuccess: again,
     onError: (error) => toast.error("Photo not kept", { description: error.message }),
@@ -49,7 +49,7 @@ export function Photos({ subject, name }: { subject: string; name: string }) {
     await again();
     toast("Photo taken away", { action: { label: "Bring it back", onClick: () => void back(photo_id) } });
   };
-  const own = data.filter((one) => one.subject === subject);
+  const own = data.filter((one) => one.subject === subject && (one.kind === "" || one.kind === kind));
   return (
     <div>
       <h3 className="text-sm font-semibold">Photos</h3>

@@ -40,6 +40,11 @@ export function lengthUnit(units: Units, short = false): string {
   return units === "us" ? (short ? "in" : "ft") : "m";
 }
 
+/** Units a tape is read in, for the keys of a length field. */
+export function lengthKeys(units: Units): readonly string[] {
+  return units === "us" ? ["ft", "in", "m"] : ["m", "cm", "mm"];
+}
+
 function metresPer(units: Units, short: boolean): number {
   return units === "us" ? (short ? METRE_PER_INCH : METRE_PER_FOOT) : 1;
 }

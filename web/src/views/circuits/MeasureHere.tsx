@@ -2,7 +2,7 @@
 import { useEffect, useRef } from "react";
 import type { RunReport } from "../../api/client";
 import { Button } from "../../parts/Button";
-import { length } from "../../parts/format";
+import { length, lengthKeys } from "../../parts/format";
 import { TextField } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 
@@ -25,6 +25,7 @@ export function MeasureHere({ run }: { run: RunReport }) {
       </p>
       <TextField
         label="Measured, one way"
+        keys={lengthKeys(envelope.plan.units ?? "metric")}
         value={`~${length(run.length_m, envelope.plan.units ?? "metric")}`}
         onCommit={(text) =>
           void edit([{ op: "set_length", run: run.id, text: text.replace("~", ""), reading: "one_way", confirmed: false }]).then((done) => done && following && goTo(following.id))

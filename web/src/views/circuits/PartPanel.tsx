@@ -6,6 +6,7 @@ import { toast } from "sonner";
 import { answered, client, type Part } from "../../api/client";
 import { partsQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
+import { Changed } from "../../parts/Changed";
 import { Figure } from "../../parts/Figure";
 import { amps, milliohms, number, percent, volts } from "../../parts/format";
 import { KIND } from "../../parts/kinds";
@@ -68,6 +69,7 @@ export function PartPanel({ part, onGone }: { part: Part; onGone: () => void }) 
         {shown?.shunt_mv != null && ` · shows ${number(shown.shunt_mv, 1)} mV`}
         {shown !== undefined && shown.positions.length > 0 && ` · ${shown.positions.join("; ")}`}
       </p>
+      <Changed />
       <div className="grid grid-cols-2 gap-3">
         <TextField label="Name" value={part.name} onCommit={(text) => set("name", text)} />
         <Choice label="Place" value={part.place ?? ""} options={places} onChange={(value) => set("place", value === "" ? null : value)} />

@@ -6,7 +6,7 @@ import { practiceQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
 import { opening, selectivity } from "../../parts/faults";
-import { amps, celsius, distance, length, milliohms, percent, typed, volts, wholeAmps } from "../../parts/format";
+import { amps, celsius, distance, length, lengthKeys, milliohms, percent, typed, volts, wholeAmps } from "../../parts/format";
 import { LABELS } from "../../parts/labels";
 import { Choice, TextField } from "../../parts/Labelled";
 import { FindingsHere } from "../../parts/Mends";
@@ -134,12 +134,14 @@ export function RunPanel({ run }: { run: RunReport }) {
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="One way"
+          keys={lengthKeys(units)}
           hint={run.way && !run.way.length_pinned ? "by its way; type to pin it" : run.way ? "pinned; empty it to follow its way" : ""}
           value={run.way && !run.way.length_pinned ? length(run.length_m, units) : doc.length_as_typed?.endsWith("loop") ? length(run.length_m, units) : (doc.length_as_typed ?? length(run.length_m, units))}
           onCommit={(text) => void edit([{ op: "set_length", run: run.id, text, reading: "one_way", confirmed: false }])}
         />
         <TextField
           label="There and back"
+          keys={lengthKeys(units)}
           value={(!run.way || run.way.length_pinned) && doc.length_as_typed?.endsWith("loop") ? doc.length_as_typed.replace(" loop", "") : length(run.loop_length_m, units)}
           onCommit={(text) => void edit([{ op: "set_length", run: run.id, text, reading: "loop", confirmed: false }])}
         />
@@ -149,7 +151,7 @@ export function RunPanel({ run }: { run: RunReport }) {
           options={[["", "that of its ends"], ...plan.zones.map((zone) => [zone.id, zone.name] as const)]}
           onChange={(value) => set("zone", value === "" ? null : value)}
         />
-        {!run.way && <TextField label="Conductors together" inputMode="decimal" value={String(doc.bundle_count ?? 2)} onCommit={(text) => set("bundle_count", number(text))} />}
+        {!run.way && <TextField label="Conductors together" inputMode="decimal" keys={[]} value={String(doc.bundle_count ?? 2)} onCommit={(text) => set("bundle_count", number(text))} />}
         <TextField
           label="Insulation °C"
           inputMode="decimal"

@@ -115,7 +115,7 @@ export function ChannelPanel({ channel, onGone }: { channel: Schemas["ChannelRep
           <Plus size={18} /> Add a hole
         </Button>
       </div>
-      <Photos subject={doc.id} name={doc.name} />
+      <Photos kind="channel" subject={doc.id} name={doc.name} />
       <div className="border-t border-line pt-3">
         <Button
           onClick={() => {

@@ -1,6 +1,6 @@
 // The channels: a table to type in at the desk, a card each in the hand. The tape's reading is typed right here.
 import type { Schemas } from "../../api/client";
-import { guessed, millimetres, percent } from "../../parts/format";
+import { guessed, lengthKeys, millimetres, percent } from "../../parts/format";
 import { TextField } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
@@ -15,6 +15,7 @@ export function Reading({ channel }: { channel: Channel }) {
   return (
     <TextField
       label={`Length of ${channel.name}`}
+      keys={lengthKeys(units)}
       value={doc?.length_as_typed ?? (doc?.length_m == null ? "" : guessed(doc.length_m, false, units))}
       hint={channel.length_guessed ? (channel.length_m === null ? "not measured, not drawn" : `${guessed(channel.length_m, true, units)} as drawn`) : ""}
       onCommit={(text) => void edit([{ op: "measure_channel", channel: channel.id, text }])}

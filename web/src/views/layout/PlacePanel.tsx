@@ -59,7 +59,7 @@ export function PlacePanel({ place, onGone, onPut }: { place: Schemas["Place"]; 
           ))}
         </ul>
       </div>
-      <Photos subject={place.id} name={place.name} />
+      <Photos kind="place" subject={place.id} name={place.name} />
       <div className="border-t border-line pt-3">
         <Button
           onClick={() => {

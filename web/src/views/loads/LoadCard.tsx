@@ -2,7 +2,7 @@
 import { Trash2 } from "lucide-react";
 import type { Column, Load, LoadReport } from "../../api/client";
 import { Button } from "../../parts/Button";
-import { amps, chargeADay, guessed, percent, short, typed, watts } from "../../parts/format";
+import { amps, chargeADay, guessed, lengthKeys, percent, short, typed, watts } from "../../parts/format";
 import { Fold } from "../../parts/Fold";
 import { Choice, TextField } from "../../parts/Labelled";
 import { loadFigures, usePlan } from "../../parts/plan";
@@ -17,8 +17,8 @@ export function LoadCard({ load, report, places, feeds }: { load: Load; report: 
   const run = envelope.plan.runs?.find((one) => one.id === report.circuit);
   const place = envelope.plan.places?.find((one) => one.id === load.place);
   const set = (column: Column) => (text: string) => edit([{ op: "set_cell", part: load.id, column, text, confirmed: false }]);
-  const type = (column: Column, label: string, value: string, decimal = true) => (
-    <TextField label={`${label}, ${load.name}`} value={value} inputMode={decimal ? "decimal" : "text"} onCommit={(text) => void set(column)(text)} />
+  const type = (column: Column, label: string, value: string, decimal = true, keys: readonly string[] = []) => (
+    <TextField label={`${label}, ${load.name}`} value={value} inputMode={decimal ? "decimal" : "text"} keys={decimal ? keys : undefined} onCommit={(text) => void set(column)(text)} />
   );
   return (
     <li id={`load-${load.id}`} className="border border-line bg-sheet p-3">
@@ -41,7 +41,7 @@ export function LoadCard({ load, report, places, feeds }: { load: Load; report: 
           {type("power_w", "Watts each", load.power_w ? typed(load.power_w) : short(report.each_power_w))}
           {type("current_a", "Amps each", load.current_a ? typed(load.current_a) : short(report.each_current_a))}
           {type("hours_per_day", "Hours a day", typed(load.hours_per_day))}
-          {report.length_m !== null && type("length", "One way", guessed(report.length_m, run?.length_guessed ?? false, units))}
+          {report.length_m !== null && type("length", "One way", guessed(report.length_m, run?.length_guessed ?? false, units), true, lengthKeys(units))}
           <Choice label={`Place, ${load.name}`} value={place?.name ?? ""} options={places} onChange={set("place")} />
           <Choice
             label={`Fed from, ${load.name}`}

@@ -1,8 +1,8 @@
 // What the last change here did to lengths, wires and fuses, so that one sees it without going to look.
 import { useState } from "react";
-import type { Envelope, RunReport } from "../../api/client";
-import { guessed } from "../../parts/format";
-import { usePlan } from "../../parts/plan";
+import type { Envelope, RunReport } from "../api/client";
+import { guessed } from "./format";
+import { usePlan } from "./plan";
 
 const MOST = 8;
 
