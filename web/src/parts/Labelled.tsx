@@ -10,6 +10,8 @@ export function TextField(props: {
   label: string;
   value: string;
   onCommit: (text: string) => void;
+  // For a form that is sent as a whole: told with every sign.
+  onText?: (text: string) => void;
   hint?: string;
   long?: boolean;
   inputMode?: "decimal" | "text";
@@ -19,7 +21,7 @@ export function TextField(props: {
   const id = useId();
   const field = useRef<HTMLInputElement>(null);
   const narrow = useNarrow();
-  const [inside, setInside] = useState(false);
+  const [inside, setInside] = useState<"no" | "fresh" | "typing">("no");
   const ownKeys = narrow && props.keys !== undefined;
   const [draft, setDraft] = useState<string | null>(null);
   const [seen, setSeen] = useState(props.value);
@@ -28,6 +30,11 @@ export function TextField(props: {
     setDraft(null);
   }
   const text = draft ?? props.value;
+  const type = (next: string) => {
+    setDraft(next);
+    setInside("typing");
+    props.onText?.(next);
+  };
   const commit = () => {
     if (draft !== null && draft !== props.value) props.onCommit(draft);
   };
@@ -35,10 +42,10 @@ export function TextField(props: {
     id,
     value: text,
     onBlur: () => {
-      setInside(false);
+      setInside("no");
       commit();
     },
-    onFocus: () => setInside(true),
+    onFocus: () => setInside("fresh"),
     className: "field",
     "aria-describedby": props.hint ? `${id}-hint` : undefined,
   };
@@ -48,20 +55,20 @@ export function TextField(props: {
         {props.label}
       </label>
       {props.long ? (
-        <textarea {...shared} rows={2} onChange={(event) => setDraft(event.target.value)} />
+        <textarea {...shared} rows={2} onChange={(event) => type(event.target.value)} />
       ) : (
         <input
           {...shared}
           ref={field}
           inputMode={ownKeys ? "none" : props.inputMode}
-          onChange={(event) => setDraft(event.target.value)}
+          onChange={(event) => type(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === "Enter") commit();
             if (event.key === "Escape") setDraft(null);
           }}
         />
       )}
-      {ownKeys && inside && <Keys typed={draft} units={props.keys ?? []} onText={setDraft} onDone={() => field.current?.blur()} />}
+      {ownKeys && inside !== "no" && <Keys typed={inside === "fresh" ? null : text} units={props.keys ?? []} onText={type} onDone={() => field.current?.blur()} />}
       {props.hint && (
         <p id={`${id}-hint`} className="mt-1 text-sm text-soft">
           {props.hint}

@@ -1,4 +1,5 @@
-// A choice out of a list. The list is only made once somebody comes near it: a load list has hundreds of these.
+// A choice out of a list. The list is only made once somebody comes near it: a load list has hundreds of these. It stays
+// then: taken away as the focus leaves, a dialog around it would take the focus from the field that was just tapped.
 import { Check, ChevronDown } from "lucide-react";
 import { Select as Radix } from "radix-ui";
 import { useState, type KeyboardEvent } from "react";
@@ -29,7 +30,6 @@ export function Select(props: {
         aria-label={props.label}
         className={`flex items-center justify-between gap-1 text-left ${props.className ?? "field"}`}
         onFocus={() => setNear(true)}
-        onBlur={() => setNear(false)}
         onKeyDown={props.onKeyDown}
       >
         <span className="truncate">

@@ -1,7 +1,8 @@
 // A new channel: two places, and what the tape says.
 import { useState } from "react";
 import { Ask } from "../../parts/Ask";
-import { Choice } from "../../parts/Labelled";
+import { lengthKeys } from "../../parts/format";
+import { Choice, TextField } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 
 export function AddChannel({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -28,10 +29,7 @@ export function AddChannel({ open, onClose }: { open: boolean; onClose: () => vo
     >
       <Choice label="From" value={start} options={places} onChange={take(setStart)} />
       <Choice label="To" value={finish} options={places} onChange={take(setFinish)} />
-      <label className="block">
-        <span className="mb-1 block text-sm font-semibold">Tape says</span>
-        <input className="field" inputMode="decimal" placeholder={plan.units === "us" ? "7 ft 4 in" : "2.25 m"} value={length} onChange={(event) => setLength(event.target.value)} />
-      </label>
+      <TextField label="Tape says" hint={plan.units === "us" ? "as 7 ft 4 in" : "as 2.25 m"} keys={lengthKeys(plan.units ?? "metric")} value={length} onText={setLength} onCommit={setLength} />
       <label className="block">
         <span className="mb-1 block text-sm font-semibold">Name of the channel</span>
         <input className="field" placeholder="behind the left panel" value={name} onChange={(event) => setName(event.target.value)} />
