@@ -23,8 +23,22 @@ function compressed(): Plugin {
   };
 }
 
+// The worker that keeps the page has to know every file of it; a new build makes it another one, and the old one leaves.
+function shell(): Plugin {
+  return {
+    name: "shell",
+    apply: "build",
+    closeBundle() {
+      const names = readdirSync(join(import.meta.dirname, OUT, "assets")).filter((one) => !/\.(br|gz)$/.test(one));
+      const path = join(import.meta.dirname, OUT, "sw.js");
+      const files = JSON.stringify(names.sort().map((one) => `/assets/${one}`));
+      writeFileSync(path, readFileSync(path, "utf8").replace(/const FILES = .*;/, `const FILES = ${files};`));
+    },
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), tailwindcss(), compressed()],
+  plugins: [react(), tailwindcss(), shell(), compressed()],
   build: { target: "es2023", outDir: OUT, emptyOutDir: true, chunkSizeWarningLimit: 900, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
 });

@@ -149,6 +149,11 @@ def create_app(
     if (web / "index.html").is_file():
         app.mount("/assets", _Assets(directory=web / "assets"), name="assets")
 
+        @app.get("/sw.js", include_in_schema=False)
+        def worker() -> Response:
+            """What keeps the page in the browser; always asked for anew, so that a new build is seen."""
+            return FileResponse(web / "sw.js", media_type="text/javascript", headers={"cache-control": "no-cache"})
+
         @app.get("/{path:path}", include_in_schema=False)
         def page(path: str) -> Response:
             """Every address that is not the API opens the one page, so that links and reloads work."""

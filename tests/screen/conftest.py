@@ -49,7 +49,10 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     """A fresh page in a context of its own."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="light")
+    # A worker of the page would come between it and what a test lets through.
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme="light", service_workers="block"
+    )
     yield context.new_page()
     context.close()
 

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
+from lucernis.demo import load_demo
+from lucernis.store.database import Database
+from lucernis.store.plans import PlanStore
 from tests.screen.test_walk import plan_of
+from tests.serving import served
 
 Open = Callable[[str, str], Page]
 EDITS = "**/edits"
@@ -87,3 +92,38 @@ def test_a_view_that_was_never_open_opens_with_the_program_away(job: Open) -> No
     page.get_by_role("link", name="Layout").click()
     expect(page.get_by_role("heading", name="Channels")).to_be_visible()
     expect(page.get_by_role("textbox", name="Length of Galley floor to the tanks").last).to_have_value("2.84 m")
+
+
+def until(page: Page, truth: str) -> None:
+    """Wait for what no element shows; the page's own policy lets nobody evaluate a text inside it."""
+    for _ in range(150):
+        if page.evaluate(truth):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(truth)
+
+
+def test_page_and_job_open_again_where_the_program_cannot_be_reached(browser: Browser, tmp_path: Path) -> None:
+    """The program ends, the page is loaded anew: the job as it was last seen, with a word that it is that."""
+    database = Database(tmp_path / "demo.sqlite3")
+    database.open()
+    load_demo(PlanStore(database))
+    context = browser.new_context(viewport={"width": 390, "height": 844})
+    page = context.new_page()
+    with served(database) as base:
+        plan_id = next(one["plan_id"] for one in page.request.get(f"{base}/api/plans").json() if one["name"] == "Heron")
+        page.goto(f"{base}/plan/{plan_id}/loads")
+        until(page, "navigator.serviceWorker.controller !== null")
+        page.reload()
+        page.get_by_role("button", name="Change Water pump").click()
+        type_watts(page, "Water pump", "91")
+        expect(page.get_by_role("status").first).to_have_text("saved · revision 2")
+        kept = f"caches.open('seen').then(c => c.match('/api/plans/{plan_id}')).then(r => r.json())"
+        until(page, f"{kept}.then(e => e.revision === 2)")
+    page.reload()
+    expect(page.get_by_text("The program cannot be reached")).to_be_visible()
+    expect(page.get_by_text("91 W")).to_be_visible()
+    page.get_by_role("link", name="Layout").click()
+    expect(page.get_by_role("heading", name="Channels")).to_be_visible()
+    context.close()
+    database.close()

@@ -41,7 +41,7 @@ const IDLE_MS = 4000;
 
 function useAllViews() {
   useEffect(() => {
-    const later = setTimeout(() => void waiting.reduce((before, load) => before.then(load, load), Promise.resolve<unknown>(null)), IDLE_MS);
+    const later = setTimeout(() => void waiting.reduce((before, load) => before.then(load, load), Promise.resolve<unknown>(null)).catch(() => undefined), IDLE_MS);
     return () => clearTimeout(later);
   }, []);
 }

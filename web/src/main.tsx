@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { keepThePage } from "./api/lastSeen";
 import { App } from "./App";
 import "./app.css";
 
@@ -9,6 +10,7 @@ const Toaster = lazy(() => import("sonner").then((made) => ({ default: made.Toas
 const cache = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } } });
 const root = document.getElementById("root");
 if (root === null) throw new Error("no root element");
+if (import.meta.env.PROD) keepThePage();
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={cache}>

@@ -1,5 +1,6 @@
 // The one place that fetches. Every refusal of the server becomes a ProblemError with the fields it names.
 import createClient from "openapi-fetch";
+import { lastSeen } from "./lastSeen";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -27,6 +28,7 @@ export type Problem = Schemas["Problem"];
 export type Column = Schemas["SetCell"]["column"];
 
 export const client = createClient<paths>({ baseUrl: "" });
+client.use(lastSeen);
 
 export class ProblemError extends Error {
   readonly problem: Problem;

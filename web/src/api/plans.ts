@@ -1,6 +1,7 @@
 // Queries and edits of plans, defined once. An edit's answer (revision and report) goes straight into the cache.
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, client, ProblemError, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
+import { keepAsSeen } from "./lastSeen";
 import { away, letGo } from "./outbox";
 
 export const shelfQuery = (archived: boolean) =>
@@ -181,6 +182,7 @@ export function useChange(planId: string) {
       const made = own.get(planId) ?? new Set<number>();
       own.set(planId, made.add(envelope.revision));
       cache.setQueryData(planQuery(planId).queryKey, envelope);
+      keepAsSeen(envelope);
       void cache.invalidateQueries({ queryKey: ["shelf"] });
       void cache.invalidateQueries({ queryKey: ["history", planId] });
       void cache.invalidateQueries({ queryKey: ["compare", planId] });
