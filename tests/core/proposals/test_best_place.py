@@ -8,7 +8,9 @@ import pytest
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.layout.laid import laid_out
+from lucernis.core.proposals import best_place
 from lucernis.core.proposals.best_place import best_places
+from lucernis.demo import demo_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.document import parse_plan
 from lucernis.plan.edits import apply_edits
@@ -79,3 +81,18 @@ def test_what_has_no_place_of_its_own_is_refused() -> None:
     for name in ("l1", "nothing"):
         with pytest.raises(UnknownRow):
             best_places(parse_plan(van()), name)
+
+
+@pytest.mark.parametrize("job", ["heron", "plover_mended"])
+def test_what_is_left_out_is_not_the_best(job: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """With every place reckoned through the best one is the same, for every block."""
+    plan = demo_plan(job)
+    names = [one.id for one in plan.parts if one.kind == "fuse_block"]
+    few = {name: best_places(plan, name) for name in names}
+    monkeypatch.setattr(best_place, "_TRIED", 1000)
+    for one, found in few.items():
+        every = best_places(plan, one)
+        assert every.left_out == 0
+        assert found.tried + found.left_out == every.tried
+        assert found.options[0] == every.options[0]
+    assert job != "heron" or any(one.left_out for one in few.values())

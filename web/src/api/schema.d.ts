@@ -1659,9 +1659,12 @@ export interface components {
         };
         /**
          * BestPlaces
-         * @description The best places, best first, where it stands now among them or after them; and how many could not hold it.
+         * @description The best places, best first, where it stands now among them or after them; how many were reckoned through, how
+         *     many were left out because they lie too far off, and which could not hold it.
          */
         BestPlaces: {
+            /** Left Out */
+            left_out: number;
             /** Options */
             options: components["schemas"]["PlaceOption"][];
             /** Refused */

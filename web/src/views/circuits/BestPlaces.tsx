@@ -30,6 +30,11 @@ function Best({ part, onTaken }: { part: Part; onTaken: () => void }) {
           </li>
         ))}
       </ol>
+      {data.left_out > 0 && (
+        <p className="text-sm text-soft">
+          {data.tried} places were reckoned through; {data.left_out} that lie further off were not.
+        </p>
+      )}
       {data.refused.length > 0 && (
         <Fold title={`Places that cannot hold it: ${data.refused.length}`}>
           <ul className="list-disc pl-5 text-sm">
