@@ -90,7 +90,8 @@ def propose(plan: Plan, wishes: Wishes, steps: Collection[str] | None = None) ->
             told.append(ProposedStep(name, title, False, "left", "Left out.", []))
             continue
         try:
-            outcome = make(now, wishes)
+            # What nobody measured has to be known before it can follow the channels.
+            outcome = make(_guessed(plan, now) if name == "ways" else now, wishes)
         except LucernisError as error:
             # One step that cannot be done on this plan must not take the others with it.
             told.append(ProposedStep(name, title, False, "cannot", f"Cannot be done here: {error}.", []))

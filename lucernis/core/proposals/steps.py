@@ -14,6 +14,7 @@ from lucernis.core.proposals.charging_steps import link_engine, put_shore
 from lucernis.core.proposals.day import lay_out_day
 from lucernis.core.proposals.spine import Outcome, blocks_near_loads, document_part, main_bars, put_spine
 from lucernis.core.proposals.sun import put_sun, tell_energy
+from lucernis.core.proposals.ways import follow_ways, put_spares
 from lucernis.core.proposals.wishes import Wishes, next_unit
 from lucernis.core.report import Finding
 from lucernis.errors import LucernisError
@@ -140,5 +141,7 @@ STEPS: dict[str, tuple[str, Maker]] = {
     "ground": ("Ground", put_ground),
     "day": ("Course of the day", lay_out_day),
     "energy": ("A fair week", tell_energy),
+    "spares": ("Spares where walls close", put_spares),
+    "ways": ("Along the channels", follow_ways),
     "mends": ("Wire, fuses and mends", mend),
 }
