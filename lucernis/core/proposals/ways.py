@@ -48,7 +48,8 @@ def _free_way(plan: Plan, block_id: str) -> int | None:
 
 
 def put_spares(plan: Plan, wishes: Wishes) -> Outcome | None:
-    """A capped pair to places that only a channel behind a closed wall leads to, and where no block, bar or battery stands."""
+    """A capped pair to places with loads or behind a panel that only a closed wall leads to, and that have no block,
+    bar or battery of their own."""
     closed = {channel.id for channel in plan.channels if channel.closed}
     blocks = [part for part in plan.parts if isinstance(part, FuseBlock) and part.place is not None]
     if not closed or not blocks:
@@ -60,7 +61,7 @@ def put_spares(plan: Plan, wishes: Wishes) -> Outcome | None:
     loads = {part.place for part in plan.parts if isinstance(part, Load)}
     wanted: list[tuple[int, float, str, str, str]] = []
     for place in plan.places:
-        if place.id in held or place.reach == "closed":
+        if place.id in held or place.reach == "closed" or (place.id not in loads and place.reach != "panel"):
             continue
         ways = [(block.id, roads.shortest(block.place, place.id)) for block in blocks if block.place is not None]
         found = [(roads.metres(way), block, way) for block, way in ways if way]
