@@ -238,7 +238,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"

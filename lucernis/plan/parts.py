@@ -110,6 +110,9 @@ class ChassisPoint(PartBase):
 
     kind: Literal["chassis_point"] = "chassis_point"
     bare_metal: bool = Field(default=True, description="Paint taken off down to clean metal.")
+    sealed: bool | None = Field(
+        default=None, description="Tinned lug, contact grease, sealed against water; none: nobody has said."
+    )
 
 
 class Maker(Doc):

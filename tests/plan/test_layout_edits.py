@@ -32,7 +32,7 @@ def test_version_4_has_no_layout_and_its_lengths_stand() -> None:
     run(doc, "r2").update(length_as_typed="3 m")
     run(doc, "r3").update(length_guessed=True)
     plan = parse_plan(doc)
-    assert (plan.version, plan.channels, plan.job.vehicle.outline) == (5, (), None)
+    assert (plan.version, plan.channels, plan.job.vehicle.outline) == (6, (), None)
     assert all(one.way is None for one in plan.runs)
     assert laid_out(plan) is plan
     assert [(one.length_m, one.length_guessed) for one in plan.runs] == [
@@ -260,3 +260,15 @@ def test_a_round_trip_keeps_the_layout() -> None:
     plan = parse_plan(laid())
     assert parse_plan(plan_document(plan)) == plan
     assert parse_plan(plan_document(plan, full=False)) == plan
+
+
+def test_of_the_bolts_of_version_5_nobody_has_said_whether_they_are_sealed() -> None:
+    doc = small_document(version=5)
+    doc["parts"].append({"kind": "chassis_point", "id": "g1", "name": "Bond", "tag": "G01"})
+    doc["runs"].append(
+        {"id": "r90", "tag": "C90", "start": {"part": "b1"}, "finish": {"part": "g1"}, "length_m": 0.5,
+         "legs": "negative"}
+    )  # fmt: skip
+    plan = parse_plan(doc)
+    assert plan.version == 6
+    assert next(part for part in plan.parts if part.id == "g1").sealed is None  # type: ignore[union-attr]

@@ -110,6 +110,15 @@ def _chassis(raised: Raised) -> None:
                 mend="Take the paint off down to clean metal, then seal it.",
                 fixes=[set_part(one, "Note it as cleaned", bare_metal=True)],
             )
+        if one.sealed is False or (body == "aluminium" and one.sealed is None):
+            what = "copper on aluminium" if body == "aluminium" else "bare metal, open to water"
+            raised.on_part(
+                "bond-corrodes",
+                one,
+                what=f"{one.name}: {what}" + ("" if one.sealed is False else ", and nobody has said that it is sealed"),
+                mend="Clean it bright under the lug; tinned lug, contact grease, a star washer, and a seal over it.",
+                fixes=[set_part(one, "Note it as sealed", sealed=True)],
+            )
     bonds = [
         (run, one)
         for one in points

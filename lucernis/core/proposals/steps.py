@@ -84,14 +84,14 @@ def put_ground(plan: Plan, wishes: Wishes) -> Outcome | None:
         return None
     edit = FeedPart(
         op="feed_part",
-        part={"kind": "chassis_point", "name": "Body bond"},
+        part={"kind": "chassis_point", "name": "Body bond", "sealed": True},
         fed_from=target,
         length=_BOND_M,
         legs="negative",
     )
     return apply_edits(plan, [edit]), (
-        "One bond from the negative bar to clean bare metal, as thick as the largest positive: a wire that touches the "
-        "body then blows its fuse."
+        "One bond from the negative bar to clean bare metal, tinned lug and a seal over it, as thick as the largest "
+        "positive: a wire that touches the body then blows its fuse."
     )
 
 

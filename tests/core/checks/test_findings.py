@@ -338,6 +338,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
         "g2",
     ),
     "bond-small": (both(BOND, pin_wire("r24", "18")), "r24"),
+    "bond-corrodes": (both(BOND, set_part("g1", sealed=False)), "g1"),
     "bond-through-paint": (both(BOND, set_part("g1", bare_metal=False)), "g1"),
     "wire-not-for-vehicles": (set_run("r3", wire_type="solid"), "r3"),
     "wire-one-up": (

@@ -15,6 +15,7 @@ from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.rules import plan_rules
 from tests.core.checks.test_findings import (
+    BOND,
     KEYED_RELAY,
     Spoil,
     add,
@@ -168,3 +169,15 @@ def test_a_pin_is_let_go_only_where_a_fuse_the_maker_allows_is_made() -> None:
     assert len(told(shared, pin_fuse("r2", 10))[("fuse-above-maker", "r2")].fixes) == 2
     small = set_part("l3", maker={"fuse_a": 4.5})
     assert len(told(small, pin_fuse("r2", 10))[("fuse-above-maker", "r2")].fixes) == 1
+
+
+@pytest.mark.parametrize(("body", "sealed", "told_of"), [
+    ("steel", None, False), ("steel", False, True), ("steel", True, False),
+    ("aluminium", None, True), ("aluminium", False, True), ("aluminium", True, False)])  # fmt: skip
+def test_copper_on_aluminium_is_asked_about_and_a_bolt_said_to_be_open_is_told(
+    body: str, sealed: bool | None, told_of: bool
+) -> None:
+    doc = base()
+    doc["job"]["vehicle"] = {"body": body}
+    both(BOND, set_part("g1", sealed=sealed))(doc)
+    assert (("bond-corrodes", "g1") in found(doc)) is told_of

@@ -2084,6 +2084,11 @@ export interface components {
             /** Place */
             place?: string | null;
             /**
+             * Sealed
+             * @description Tinned lug, contact grease, sealed against water; none: nobody has said.
+             */
+            sealed?: boolean | null;
+            /**
              * Splash
              * @description Made to get wet; as usual for its kind when absent.
              */
@@ -4347,10 +4352,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             /**
              * Waivers
              * @default []

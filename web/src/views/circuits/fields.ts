@@ -191,7 +191,7 @@ export const FIELDS: Record<string, Field[]> = {
     number("pins", "Pins", true),
   ],
   shunt: [number("rated_a", "Rated, A"), number("rated_mv", "At full current, mV")],
-  chassis_point: [check("bare_metal", "on clean bare metal")],
+  chassis_point: [check("bare_metal", "on clean bare metal"), check("sealed", "tinned lug, greased and sealed")],
   load: [
     choice("device", "Device", [
       ["other", "other"],
