@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from tests.screen.choosing import choose
 
@@ -230,3 +230,34 @@ def test_a_photo_is_taken_of_a_channel_made_smaller_and_taken_away_again(job: Op
         {"name": "notes.txt", "mimeType": "image/jpeg", "buffer": b"not a picture"}
     )
     expect(page.get_by_text("notes.txt is not a picture that can be read.")).to_be_visible()
+
+
+def test_two_fingers_make_the_plan_larger(browser: Browser, base: str) -> None:
+    """Pinched from 80 to 240 px apart it is about three times as large."""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, service_workers="block")
+    page = context.new_page()
+    plan_id = next(one["plan_id"] for one in page.request.get(f"{base}/api/plans").json() if one["name"] == "Heron")
+    page.goto(f"{base}/plan/{plan_id}/layout")
+    drawn = page.get_by_role("button", name=re.compile("^Frame rail from the engine bay: Engine bay to")).first
+    drawn.wait_for()
+    zoom = page.get_by_role("toolbar", name="Zoom").get_by_text(re.compile("^[0-9]+ %$"))
+    before = int((zoom.text_content() or "").split()[0])
+    drawing = page.locator(".react-transform-wrapper")
+    drawing.scroll_into_view_if_needed()
+    box = drawing.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    fingers = context.new_cdp_session(page)
+
+    def touch(kind: str, *points: tuple[float, float]) -> None:
+        at = [{"x": a, "y": b, "id": k} for k, (a, b) in enumerate(points)]
+        fingers.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": at})
+
+    touch("touchStart", (x - 40, y), (x + 40, y))
+    for spread in (60, 90, 120):
+        touch("touchMove", (x - spread, y), (x + spread, y))
+    touch("touchEnd")
+    page.wait_for_timeout(300)
+    after = int((zoom.text_content() or "").split()[0])
+    assert 2.0 * before < after < 4.0 * before
+    context.close()
