@@ -37,7 +37,7 @@ STOREYS = (
     ("wire", "protection", "circuit", "report", "itself"),
     ("layout",),
     ("sizing",),
-    ("faults", "power"),
+    ("faults", "power", "build"),
     ("energy", "checks"),
     ("evaluation",),
     ("pictures", "proposals"),

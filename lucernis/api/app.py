@@ -18,6 +18,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from lucernis import __version__
 from lucernis.api import (
+    build,
     consumers,
     downloads,
     keeping,
@@ -130,6 +131,7 @@ def create_app(
     app.include_router(pictures.router)
     app.include_router(layout.router)
     app.include_router(photos.router)
+    app.include_router(build.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

@@ -17,6 +17,7 @@ from lucernis.core.sizing.choice import state_circuit
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.channels_csv import bundles_csv, channels_csv
+from lucernis.exports.cut_csv import cut_list_csv, labels_csv
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
@@ -54,6 +55,8 @@ FILES: dict[str, FileKind] = {
     "states.csv": FileKind("-states.csv", "text/csv; charset=utf-8", inline=False),
     "channels.csv": FileKind("-channels.csv", "text/csv; charset=utf-8", inline=False),
     "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
+    "cut-list.csv": FileKind("-cut-list.csv", "text/csv; charset=utf-8", inline=False),
+    "labels.csv": FileKind("-labels.csv", "text/csv; charset=utf-8", inline=False),
     "report.json": FileKind("-report.json", "application/json", inline=False),
     "map.svg": FileKind("-map.svg", "image/svg+xml", inline=False),
     "board.svg": FileKind("-board.svg", "image/svg+xml", inline=False),
@@ -138,6 +141,8 @@ def make_file(
             "states.csv": lambda: states_csv(report),
             "channels.csv": lambda: channels_csv(plan, report),
             "bundles.csv": lambda: bundles_csv(plan, report),
+            "cut-list.csv": lambda: cut_list_csv(plan),
+            "labels.csv": lambda: labels_csv(plan),
         }
         return tables[what]()
     title = what.removesuffix(".pdf").replace("-", " ")

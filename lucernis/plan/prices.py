@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import csv
 import math
+import re
 from dataclasses import dataclass
 from typing import Any
 
 from lucernis.errors import BadDocument, FieldProblem
 
 MOST_ROWS = 2000
+_SPOOL = re.compile(r"spool:[^:]+:(?!0+(\.0+)?$)\d{1,4}(\.\d{1,2})?")
 COLUMNS = ("key", "label", "unit", "price", "note")
 # What the costs of a plan ask for; a list may hold finer keys, as `wire:16 mm²`, which then win.
 KEYS: dict[str, tuple[str, str]] = {
     "wire": ("Stranded wire", "mm²·m"),
+    "spool": ("Spool of wire", "piece"),
     "fuse:branch": ("Branch fuse", "piece"),
     "fuse:main": ("Main fuse with holder", "piece"),
     "battery:lfp": ("Lithium battery", "Wh"),
@@ -87,6 +90,10 @@ def read_prices(text: str, *, field: str = "file") -> list[Price]:
             price = math.nan
         if not usual or len(key) > 60:
             problems.append(FieldProblem(f"line {number}/key", "must be one of " + ", ".join(KEYS) + ", or wire:SIZE"))
+        elif key.partition(":")[0] == "spool" and not _SPOOL.fullmatch(key):
+            problems.append(
+                FieldProblem(f"line {number}/key", "a spool is spool:SIZE:METRES, as spool:16 mm²:25, 0.1 to 9999 m")
+            )
         elif key in seen:
             problems.append(FieldProblem(f"line {number}/key", f"{key} stands twice"))
         elif not 0 <= price <= 1e6:

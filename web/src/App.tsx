@@ -15,6 +15,9 @@ function view<Props extends object>(load: () => Promise<ComponentType<Props>>) {
 }
 
 const BuildView = view(() => import("./views/build/BuildView").then((made) => made.BuildView));
+const CutTab = view(() => import("./views/build/CutTab").then((made) => made.CutTab));
+const PapersTab = view(() => import("./views/build/PapersTab").then((made) => made.PapersTab));
+const WireTab = view(() => import("./views/build/WireTab").then((made) => made.WireTab));
 const ChecksView = view(() => import("./views/checks/ChecksView").then((made) => made.ChecksView));
 const CircuitsView = view(() => import("./views/circuits/CircuitsView").then((made) => made.CircuitsView));
 const MapTab = view(() => import("./views/circuits/MapTab").then((made) => made.MapTab));
@@ -76,7 +79,11 @@ export function App() {
         </Route>
         <Route path="layout" element={<LayoutView />} />
         <Route path="checks" element={<ChecksView />} />
-        <Route path="build" element={<BuildView />} />
+        <Route path="build" element={<BuildView />}>
+          <Route index element={<PapersTab />} />
+          <Route path="cut" element={<CutTab />} />
+          <Route path="wire" element={<WireTab />} />
+        </Route>
         <Route path="log" element={<LogView />} />
         <Route path="*" element={<Lost />} />
       </Route>

@@ -12,7 +12,7 @@ from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.terminals import point
 from lucernis.core.faults.guards import Guards
 from lucernis.core.sizing.fusing import fuse_run
-from lucernis.plan.model import Battery, Load, Relay
+from lucernis.plan.model import Battery, Joint, Load, Relay
 
 # A coil wire is thin and draws next to nothing: what guards it should open at a few amperes. Common practice.
 COIL_FUSE_A = 5.0
@@ -148,8 +148,10 @@ def _dangling(raised: Raised) -> None:
     """Parts of the distribution nothing feeds."""
     live = raised.sized.switching.all_closed.live
     negatives = {end.part for run in raised.plan.runs if run.legs == "negative" for end in (run.start, run.finish)}
+    # The capped end of a spare waits, and nothing is on it.
+    waiting = {part.id for part in raised.plan.parts if isinstance(part, Joint) and part.form == "cap"}
     for part in raised.plan.parts:
-        if part.kind in (*_FED_OTHERWISE, "load", "shunt", "chassis_point") or part.id in negatives:
+        if part.kind in (*_FED_OTHERWISE, "load", "shunt", "chassis_point") or part.id in negatives | waiting:
             continue
         if part.id not in live and point(part.id, "bank_b") not in live:
             raised.on_part(

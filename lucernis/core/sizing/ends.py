@@ -156,14 +156,19 @@ def fitting(part: Part, end: End, side: Side, current_a: float, *, positive: boo
     return Fitting(found.label, most, shown, typical, thin, thick, thick_from, found.cell)
 
 
+def holder_fitting(family: FuseFamily) -> Fitting:
+    """The usual in-line holder of a fuse family, as what a wire is joined to."""
+    return fitting_of(_HOLDERS.get(family, "holder_bolt"), None)
+
+
 def holder_takes(family: FuseFamily, size: WireSize) -> bool:
     """Whether a wire goes into the usual in-line holder of a fuse family."""
-    return fitting_of(_HOLDERS.get(family, "holder_bolt"), None).takes(size)
+    return holder_fitting(family).takes(size)
 
 
 def holder_label(family: FuseFamily) -> str:
     """The usual in-line holder of a fuse family, in words."""
-    found = fitting_of(_HOLDERS.get(family, "holder_bolt"), None)
+    found = holder_fitting(family)
     return f"{found.label} ({found.greatest_label})"
 
 

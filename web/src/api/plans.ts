@@ -40,6 +40,12 @@ export const matchQuery = (typed: string[]) =>
     staleTime: Infinity,
   });
 
+export const cuttingQuery = (planId: string, revision: number) =>
+  queryOptions({
+    queryKey: ["cutting", planId, revision],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/cut-list", { params: { path: { plan_id: planId } } })),
+  });
+
 export type PictureKind = "map" | "board" | "fuse-window" | "pinch" | "layout";
 
 // The revision is part of the key: a picture belongs to the plan as it stood.

@@ -417,6 +417,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/cut-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cut List
+         * @description Every conductor as pieces, what goes on its ends, and the cheapest way to buy the wire.
+         */
+        get: operations["getCutList"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/days": {
         parameters: {
             query?: never;
@@ -2313,6 +2333,61 @@ export interface components {
             through: "firewall" | "metal" | "plastic_or_wood" | "roof";
         };
         /**
+         * CutList
+         * @description Every piece in the order of the plan, what it comes to, and what is not known yet.
+         */
+        CutList: {
+            /** Ends */
+            ends: components["schemas"]["EndTotal"][];
+            /** Guessed */
+            guessed: string[];
+            /** Pieces */
+            pieces: components["schemas"]["CutPiece"][];
+            /** Wires */
+            wires: components["schemas"]["WireTotal"][];
+        };
+        /**
+         * CutPiece
+         * @description One piece of wire. `cut_m` is what is cut off: its way, both ends stripped, and a crimp more at each.
+         */
+        CutPiece: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Channels */
+            channels: string[];
+            /** Colour */
+            colour: string;
+            /** Cut M */
+            cut_m: number;
+            finish: components["schemas"]["PieceEnd"];
+            /** Guessed */
+            guessed: boolean;
+            /** Id */
+            id: string;
+            /** Leg */
+            leg: string;
+            /** Run */
+            run: string;
+            /** Size */
+            size: string;
+            start: components["schemas"]["PieceEnd"];
+            /** Tag */
+            tag: string;
+            /** Way M */
+            way_m: number;
+            /** Which */
+            which: string;
+        };
+        /**
+         * Cutting
+         * @description Every piece, and how its wire is bought.
+         */
+        Cutting: {
+            cut: components["schemas"]["CutList"];
+            /** Wires */
+            wires: components["schemas"]["WirePurchase"][];
+        };
+        /**
          * Days
          * @description A forecast with its picture.
          */
@@ -2527,6 +2602,18 @@ export interface components {
             terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b" | "pv") | null;
             /** Way */
             way?: number | null;
+        };
+        /**
+         * EndTotal
+         * @description So many of one thing that goes on ends, or so much tube. [mm]
+         */
+        EndTotal: {
+            /** Count */
+            count: number;
+            /** Length Mm */
+            length_mm: number;
+            /** What */
+            what: string;
         };
         /**
          * Energy
@@ -4151,6 +4238,32 @@ export interface components {
             words?: components["schemas"]["Words"][];
         };
         /**
+         * PieceEnd
+         * @description One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none.
+         */
+        PieceEnd: {
+            /** At */
+            at: string;
+            /** Fits */
+            fits: string;
+            /** Label */
+            label: string;
+            /** Part */
+            part: string;
+            /** Place */
+            place: string;
+            /** Shrink After Mm */
+            shrink_after_mm: number | null;
+            /** Shrink Before Mm */
+            shrink_before_mm: number | null;
+            /** Shrink Length Mm */
+            shrink_length_mm: number;
+            /** Strip Mm */
+            strip_mm: number;
+            /** Stud */
+            stud: string;
+        };
+        /**
          * PinFuse
          * @description Insist on a fuse rating; no rating lets go.
          */
@@ -4595,6 +4708,22 @@ export interface components {
             reason: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Purchase
+         * @description What is bought, and which pieces are cut from what. `bound` is what no purchase could cost less than.
+         */
+        Purchase: {
+            /** Bound */
+            bound: number;
+            /** By The Metre */
+            by_the_metre: number[];
+            /** Cost */
+            cost: number;
+            /** Problem */
+            problem: string;
+            /** Spools */
+            spools: components["schemas"]["SpoolCut"][];
         };
         /**
          * PutLoad
@@ -5557,6 +5686,18 @@ export interface components {
             state: string;
         };
         /**
+         * SpoolCut
+         * @description A spool that is bought, the pieces cut from it, longest first, and what is left on it. [m]
+         */
+        SpoolCut: {
+            /** Left M */
+            left_m: number;
+            /** Length M */
+            length_m: number;
+            /** Pieces M */
+            pieces_m: number[];
+        };
+        /**
          * State
          * @description An operating state: what is closed and what is on at the same time.
          */
@@ -6077,6 +6218,18 @@ export interface components {
             system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
         };
         /**
+         * WirePurchase
+         * @description One size and colour, how it is bought, and what it would cost on whole spools of one length alone.
+         */
+        WirePurchase: {
+            bought: components["schemas"]["Purchase"];
+            /** Gap Frac */
+            gap_frac: number;
+            /** On One Spool */
+            on_one_spool: number | null;
+            wire: components["schemas"]["WireTotal"];
+        };
+        /**
          * WireReport
          * @description The wire of a run; the computed size is what it would be without any pins in the plan.
          */
@@ -6103,6 +6256,24 @@ export interface components {
             system: string;
             /** Table Ampacity A */
             table_ampacity_a: number | null;
+        };
+        /**
+         * WireTotal
+         * @description All of one size and colour. [m]
+         */
+        WireTotal: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Colour */
+            colour: string;
+            /** Longest M */
+            longest_m: number;
+            /** Pieces */
+            pieces: number;
+            /** Size */
+            size: string;
+            /** Total M */
+            total_m: number;
         };
         /**
          * Wishes
@@ -6978,6 +7149,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getCutList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cutting"];
                 };
             };
             /** @description A problem document */

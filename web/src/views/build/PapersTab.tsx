@@ -27,7 +27,7 @@ function Row({ title, about, links }: { title: string; about: string; links: [st
   );
 }
 
-export function BuildView() {
+export function PapersTab() {
   const { envelope } = usePlan();
   const { plan_id: id, report } = envelope;
   const netlists = report.summary.states.map((state): [string, string, boolean] => [
@@ -36,10 +36,7 @@ export function BuildView() {
     false,
   ]);
   return (
-    <section aria-labelledby="build-title" className="max-w-4xl">
-      <h2 id="build-title" className="text-xl font-bold">
-        Build
-      </h2>
+    <div className="max-w-4xl">
       <p className="mb-3 text-soft">
         {report.summary.open_stop > 0
           ? "A stop is open: the run sheet says so in print. Look at Checks first."
@@ -71,6 +68,14 @@ export function BuildView() {
           ]}
         />
         <Row title="Plan" about="The whole plan as an open JSON document; it can be brought in again on the shelf." links={[["JSON", fileUrl(id, "plan.json"), false]]} />
+        <Row
+          title="Pieces and sleeves"
+          about="Every piece with its ends, and the texts of both sleeves of each for a program that prints labels."
+          links={[
+            ["Pieces CSV", fileUrl(id, "cut-list.csv"), false],
+            ["Labels CSV", fileUrl(id, "labels.csv"), false],
+          ]}
+        />
         <Row
           title="Tables"
           about="Runs with all figures; loads in columns that can be brought in again; every short; the volts to expect in each state; channels in columns that can be brought in again, and what lies in each."
@@ -105,6 +110,6 @@ export function BuildView() {
         <Row title="Circuit" about="SPICE netlist of one operating state." links={netlists} />
       </ul>
       <p className="mt-4 text-sm text-soft">{report.caution}</p>
-    </section>
+    </div>
   );
 }
