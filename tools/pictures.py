@@ -30,7 +30,7 @@ VIEWS = [
     ("layout", "Heron", "layout?way=r33", "light", 1280, 800),
     ("options", "Heron", "power/options", "light", 1280, 800),
     ("checks", "Plover", "checks", "light", 1280, 800),
-    ("build", "Tern", "build", "light", 1280, 800),
+    ("build", "Heron", "build/cut?order=size", "light", 1280, 800),
     ("days", "Heron", "power/days", "dark", 1280, 800),
     ("hand", "Heron", "circuits", "light", 390, 844),
 ]
