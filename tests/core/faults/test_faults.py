@@ -260,3 +260,17 @@ def test_of_fuses_that_open_in_turn_the_first_says_whether_it_opens_alone() -> N
     assert first.selective == "yes"
     assert len(first.openers) == 2
     assert first.openers[0] == "r9:far"
+
+
+def test_the_order_runs_are_drawn_in_changes_no_short() -> None:
+    """Two batteries feed the main run from both its ends: what heats its wire is the same drawn first or last."""
+    doc = base()
+    SPOILS["fuse-one-end"][0](doc)
+    first = studied(parse_plan(doc))
+    doc["runs"].reverse()
+    last = studied(parse_plan(doc))
+    for run_id, faults in first.of_run.items():
+        for one, other in zip(faults, last.of_run[run_id], strict=True):
+            assert (one.heat_a2s is None, one.wire_c is None) == (other.heat_a2s is None, other.wire_c is None)
+            assert (one.heat_a2s or 0.0) == pytest.approx(other.heat_a2s or 0.0, rel=1e-6), (run_id, one.where)
+            assert (one.wire_c or 0.0) == pytest.approx(other.wire_c or 0.0, rel=1e-6), (run_id, one.where)
