@@ -12,7 +12,8 @@ function compressed(): Plugin {
   return {
     name: "compressed",
     apply: "build",
-    closeBundle() {
+    closeBundle(failed?: Error) {
+      if (failed !== undefined) return;
       const folder = join(import.meta.dirname, OUT, "assets");
       for (const name of readdirSync(folder).filter((one) => /\.(js|css)$/.test(one))) {
         const body = readFileSync(join(folder, name));
@@ -28,7 +29,9 @@ function shell(): Plugin {
   return {
     name: "shell",
     apply: "build",
-    closeBundle() {
+    closeBundle(failed?: Error) {
+      // What went wrong is told, and not that nothing was written.
+      if (failed !== undefined) return;
       const names = readdirSync(join(import.meta.dirname, OUT, "assets")).filter((one) => !/\.(br|gz)$/.test(one));
       const path = join(import.meta.dirname, OUT, "sw.js");
       const files = JSON.stringify(names.sort().map((one) => `/assets/${one}`));
