@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import Counter
 from collections.abc import Iterator
@@ -158,7 +159,7 @@ def _again_m(found: Fitting, size: WireSize) -> float:
 
 
 def _in_line(run: Run, fuse: Fuse | None, end: End, part: Part, sized: Sized, key: str) -> float | None:
-    """How far from an end a fuse of its own cuts the positive in two; None where it sits in a way or on the post. [m]"""
+    """How far from an end a fuse of its own cuts the positive in two; None where it sits in a way or on a post. [m]"""
     if fuse is None or (isinstance(part, FuseBlock) and end.way is not None) or fuse.distance_m <= 0:
         return None
     made = sized.fuses.get(key)
@@ -229,7 +230,9 @@ class _Cutter:
         for part in self.plan.parts:
             if not _one_pole(part):
                 continue
-            pairs = [run for run in self.plan.runs if run.legs == "both" and part.id in (run.start.part, run.finish.part)]
+            pairs = [
+                run for run in self.plan.runs if run.legs == "both" and part.id in (run.start.part, run.finish.part)
+            ]
             before = [run for run in pairs if run.finish.part == part.id]
             after = [run for run in pairs if run.start.part == part.id]
             if len(before) == len(after) == 1 and before[0].parallel == after[0].parallel:
@@ -250,18 +253,24 @@ class _Cutter:
         start, finish = self._at(run, "start", positive), self._at(row[-1], "finish", positive)
         whole_m = sum(self._length_m(one) for one in row)
         channels = tuple(
-            channel for one in row if (route := self.layout.routes.get(one.id)) is not None for channel in route.channels
+            channel
+            for one in row
+            if (route := self.layout.routes.get(one.id)) is not None
+            for channel in route.channels
         )
         cuts = []
         if positive:
-            ends = ((run.fuse_at_start, run.start, run.id, False), (run.fuse_at_finish, run.finish, f"{run.id}:far", True))
+            ends = (
+                (run.fuse_at_start, run.start, run.id, False),
+                (run.fuse_at_finish, run.finish, f"{run.id}:far", True),
+            )
             for fuse, end, key, far in ends:
                 at_m = _in_line(run, fuse, end, self.parts[end.part], self.sized, key)
                 if at_m is not None:
                     cuts.append((whole_m - at_m if far else at_m, key))
         cuts.sort()
         stations = [(0.0, ""), *cuts, (whole_m, "")]
-        for k, ((from_m, key), (to_m, next_key)) in enumerate(zip(stations, stations[1:], strict=False)):
+        for k, ((from_m, key), (to_m, next_key)) in enumerate(itertools.pairwise(stations)):
             here = start if not key else self._holder(key, start)
             there = finish if not next_key else self._holder(next_key, finish)
             way_m = to_m - from_m
@@ -282,7 +291,9 @@ class _Cutter:
                 guessed=any(one.length_guessed for one in row),
                 channels=channels if k == len(stations) - 2 else (),
                 start=_end(here[0], size, here[1], self._where(start[1]), here[2], self._label(run, size, finish[1])),
-                finish=_end(there[0], size, there[1], self._where(finish[1]), there[2], self._label(run, size, start[1])),
+                finish=_end(
+                    there[0], size, there[1], self._where(finish[1]), there[2], self._label(run, size, start[1])
+                ),
             )
 
     def _holder(self, key: str, near: tuple[Fitting, Part, str]) -> tuple[Fitting, Part | None, str]:

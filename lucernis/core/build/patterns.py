@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 
-
 # Rounds of pricing: a van's wires settle in a few dozen.
 _ROUNDS = 120
 
@@ -31,7 +30,9 @@ class Laid(NamedTuple):
     bound: float
 
 
-def _worth(lengths: NDArray[np.float64], most: NDArray[np.float64], prices: NDArray[np.float64], length_m: float) -> NDArray[np.float64]:
+def _worth(
+    lengths: NDArray[np.float64], most: NDArray[np.float64], prices: NDArray[np.float64], length_m: float
+) -> NDArray[np.float64]:
     """The pattern of a spool whose pieces are worth most: a knapsack."""
     found = milp(
         -prices,

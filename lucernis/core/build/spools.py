@@ -7,14 +7,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from lucernis.core.build.patterns import Laid, Stock, by_patterns
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import lil_array
 
+from lucernis.core.build.patterns import Laid, Stock, by_patterns
+
 # Up to so many choices of a piece and a spool each is its own; beyond, patterns are looked for.
 _MOST_CHOICES = 400
-# Where fewer pieces than this go on a spool what is left over decides, and patterns are looked for; where more do, their
-# lengths together decide.
+# Where fewer pieces than this go on a spool what is left over decides, and patterns are looked for; where more do, all
+# their lengths together decide.
 _FEW = 6
 # So often a little more length is asked for until the pieces fit.
 _TRIES = 60
@@ -73,7 +74,9 @@ def first_fit(pieces_m: Sequence[float], length_m: float) -> list[list[float]]:
     return found
 
 
-def _greedy(pieces_m: list[float], spools: Sequence[Stock], metre: float) -> tuple[list[tuple[int, list[float]]], list[float], float]:
+def _greedy(
+    pieces_m: list[float], spools: Sequence[Stock], metre: float
+) -> tuple[list[tuple[int, list[float]]], list[float], float]:
     """The cheapest of: all by the metre, or what fits on spools of one kind by first fit and the rest by the metre."""
     best: tuple[list[tuple[int, list[float]]], list[float], float] = ([], list(pieces_m), metre * sum(pieces_m))
     for k, spool in enumerate(spools):
@@ -86,7 +89,9 @@ def _greedy(pieces_m: list[float], spools: Sequence[Stock], metre: float) -> tup
     return best
 
 
-def buy(pieces_m: Sequence[float], spools: Sequence[Stock], metre_price: float | None, limit_s: float = 2.0) -> Purchase:
+def buy(
+    pieces_m: Sequence[float], spools: Sequence[Stock], metre_price: float | None, limit_s: float = 2.0
+) -> Purchase:
     """The cheapest way to buy wire of one size and colour.
 
     Parameters
@@ -157,7 +162,9 @@ def _by_length(pieces: list[float], spools: Sequence[Stock], metre_price: float 
     n = len(spools)
     cost = np.array([*(one.price for one in spools), metre_price if metre_price is not None else 0.0])
     lengths = np.array([[*(one.length_m for one in spools), 1.0]])
-    high = np.array([*(math.ceil(total_m / one.length_m) + 1 for one in spools), total_m if metre_price is not None else 0])
+    high = np.array(
+        [*(math.ceil(total_m / one.length_m) + 1 for one in spools), total_m if metre_price is not None else 0]
+    )
     kinds = np.array([1] * n + [0], dtype=np.int64)
     for tried in range(_TRIES):
         wanted_m = total_m * (1 + 0.003 * tried)

@@ -78,7 +78,11 @@ def test_a_negative_passes_a_switch_by_in_one_piece() -> None:
     assert (negative.start.part, negative.finish.part) == ("Block", "Pump")
     # Two pairs behind the switch: the negatives meet beside it.
     branched = cut(switched, add(named("load", "l9", power_w=5.0, hours_per_day=1), wire("r21", "s2", "l9", 1.0)))
-    assert [one.tag for one in branched.pieces if one.leg == "−" and one.run in ("r3", "r20", "r21")] == ["C03", "C20", "C21"]
+    assert [one.tag for one in branched.pieces if one.leg == "−" and one.run in ("r3", "r20", "r21")] == [
+        "C03",
+        "C20",
+        "C21",
+    ]
     assert of(branched, "C03", "−")[0].finish.at.startswith("beside it")
 
 
@@ -118,7 +122,8 @@ def test_lugs_are_named_by_wire_and_stud() -> None:
 
 
 @pytest.mark.parametrize(("outside_mm", "tube"), [
-    (2.4, (3.2, 1.0)), (2.5, (4.8, 1.6)), (7.0, (9.5, 3.2)), (7.4, (12.7, 4.2)), (29.9, (39.0, 13.0)), (31.0, None)])  # fmt: skip
+    (2.4, (3.2, 1.0)), (2.5, (4.8, 1.6)), (7.0, (9.5, 3.2)), (7.4, (12.7, 4.2)),
+    (29.9, (39.0, 13.0)), (31.0, None)])  # fmt: skip
 def test_tube_goes_over_the_barrel_and_grips_the_wire(outside_mm: float, tube: tuple[float, float] | None) -> None:
     """A third thicker than the wire on the way over; shrunk it is thinner than the wire."""
     assert shrink_for(outside_mm) == tube

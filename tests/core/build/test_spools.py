@@ -49,7 +49,9 @@ def _fewest(pieces: list[float], length_m: float) -> float:
 def test_the_purchase_is_that_of_trying_everything(seed: int) -> None:
     rng = random.Random(seed)
     pieces = [round(rng.uniform(0.4, 6.0), 2) for _ in range(5)]
-    spools = [Spool(length_m, round(length_m * rng.uniform(0.7, 1.1), 2)) for length_m in rng.sample([6.5, 10.0, 15.0], 2)]
+    spools = [
+        Spool(length_m, round(length_m * rng.uniform(0.7, 1.1), 2)) for length_m in rng.sample([6.5, 10.0, 15.0], 2)
+    ]
     metre = rng.choice([None, 1.3])
     found = buy(pieces, spools, metre)
     assert found.cost == pytest.approx(by_trying(pieces, spools, metre))
