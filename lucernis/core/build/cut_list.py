@@ -27,6 +27,8 @@ _COLLARS = ((1.65, "red"), (2.7, "blue"), (6.7, "yellow"))
 _LUG_FROM_MM2 = 9.9
 # Parts that have no negative: that of a pair passes them by.
 _ONE_POLE = ("switch", "relay", "diode", "keyed_feed")
+# A coil has both its ends.
+_COIL = "coil"
 # A tube goes over the barrel, which is thicker than the wire's insulation by about so much. Common practice, no source.
 _OVER_BARREL = 1.3
 
@@ -194,7 +196,7 @@ class _Cutter:
         found = fitting(part, end, side, self.sized.cases[run.id].design_current_a, positive=positive)
         if isinstance(part, FuseBlock) and end.way is not None:
             return found, part, f"way {end.way}" if positive else "negative bar"
-        if not positive and run.legs == "both" and _one_pole(part):
+        if not positive and run.legs == "both" and _one_pole(part) and end.terminal != _COIL:
             # Where more than one pair leaves, or in another size, the negatives meet beside it.
             return fitting_of("splice", None), part, "beside it, to the other negatives"
         sign = "+" if positive else "−"
@@ -230,11 +232,9 @@ class _Cutter:
         for part in self.plan.parts:
             if not _one_pole(part):
                 continue
-            pairs = [
-                run for run in self.plan.runs if run.legs == "both" and part.id in (run.start.part, run.finish.part)
-            ]
-            before = [run for run in pairs if run.finish.part == part.id]
-            after = [run for run in pairs if run.start.part == part.id]
+            pairs = [run for run in self.plan.runs if run.legs == "both"]
+            before = [run for run in pairs if run.finish.part == part.id and run.finish.terminal != _COIL]
+            after = [run for run in pairs if run.start.part == part.id and run.start.terminal != _COIL]
             if len(before) == len(after) == 1 and before[0].parallel == after[0].parallel:
                 one, other = (self.sized.chosen[run.id].size.label for run in (before[0], after[0]))
                 if one == other:

@@ -98,7 +98,7 @@ def buy(
     ----------
     pieces_m : sequence of float
         Cut lengths. [m]
-    spools : sequence of Spool
+    spools : sequence of Stock
         What it is sold on.
     metre_price : float or None
         What a metre costs cut off; None where it is not sold so.

@@ -10,7 +10,19 @@ from lucernis.core.build.cut_list import CutList, cut_list, shrink_for
 from lucernis.core.layout.laid import laid_out
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
-from tests.core.checks.test_findings import Spoil, add, base, both, into, named, pin_wire, set_part, set_run, wire
+from tests.core.checks.test_findings import (
+    KEYED_RELAY,
+    Spoil,
+    add,
+    base,
+    both,
+    into,
+    named,
+    pin_wire,
+    set_part,
+    set_run,
+    wire,
+)
 from tests.core.checks.test_layout_findings import laid
 from tests.helpers import run
 
@@ -84,6 +96,14 @@ def test_a_negative_passes_a_switch_by_in_one_piece() -> None:
         "C21",
     ]
     assert of(branched, "C03", "−")[0].finish.at.startswith("beside it")
+
+
+def test_a_coil_has_both_its_ends_and_the_contact_passes_the_negative_by() -> None:
+    found = cut(KEYED_RELAY)
+    (coil,) = of(found, "C21/C22", "−")
+    assert coil.finish.at == "coil −"
+    assert coil.finish.fits.startswith("push-on")
+    assert [one.tag for one in found.pieces if one.leg == "−" and one.run in ("r3", "r20")] == ["C03/C20"]
 
 
 def test_a_switch_that_reverses_has_both_poles() -> None:
