@@ -28,6 +28,7 @@ from lucernis.api import (
     pictures,
     plans,
     power,
+    record,
     stateless,
     workshop,
 )
@@ -44,6 +45,7 @@ from lucernis.store.devices import DeviceStore
 from lucernis.store.parts import PartStore
 from lucernis.store.photos import PhotoStore
 from lucernis.store.plans import PlanStore
+from lucernis.store.record import RecordStore
 from lucernis.store.workshop import WorkshopStore
 
 WEB = Path(__file__).resolve().parent.parent / "web"
@@ -121,6 +123,7 @@ def create_app(
     app.state.kept_cards = {}
     devices = app.state.devices = DeviceStore(database)
     app.state.photos = PhotoStore(database)
+    app.state.record = RecordStore(database)
     app.state.pairing = pairing
     app.state.parts = PartStore(database)
     app.state.workshop = WorkshopStore(database)
@@ -132,6 +135,7 @@ def create_app(
     app.include_router(layout.router)
     app.include_router(photos.router)
     app.include_router(build.router)
+    app.include_router(record.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

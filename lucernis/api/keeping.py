@@ -8,13 +8,14 @@ from fastapi import APIRouter, Request, Response
 
 from lucernis.api.answers import envelope, report_of, store_of
 from lucernis.api.photos import photos_of
+from lucernis.api.record import record_of
 from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
 from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.document import parse_plan
 from lucernis.store.backups import Backup, Backups
 from lucernis.store.database import Database
 from lucernis.store.devices import DeviceStore
-from lucernis.store.jobs import bring_in, photos_in, take_out
+from lucernis.store.jobs import bring_in, photos_in, record_in, take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
 _BYTES: dict[str, Any] = {
@@ -83,7 +84,7 @@ def restore_backup(request: Request, name: str) -> BackupCard:
 )
 def take_job_out(request: Request, plan_id: str) -> Response:
     """The job with its history as a zip."""
-    body = take_out(_database(request), store_of(request), photos_of(request), plan_id)
+    body = take_out(_database(request), store_of(request), photos_of(request), record_of(request), plan_id)
     headers = {"content-disposition": f'attachment; filename="job-{plan_id}.zip"'}
     return Response(body, media_type="application/zip", headers=headers)
 
@@ -92,7 +93,9 @@ def take_job_out(request: Request, plan_id: str) -> Response:
 async def bring_job_in(request: Request) -> Response:
     """Take a job with its history in as a new plan."""
     body = await request.body()
+    entries = record_in(body)
     stored = bring_in(store_of(request), body, lambda document: report_of(parse_plan(document)))
+    record_of(request).bring_in(stored.plan_id, entries)
     for subject, kind, note, made_at, picture in photos_in(body):
         photos_of(request).keep_photo(stored.plan_id, subject, kind, note, fit_to_keep(picture), made_at)
     return envelope(request, stored)

@@ -134,6 +134,14 @@ def told_length(length_m: float, preference: Preference, *, short: bool = False)
     return f"{1000 * length_m:.0f} mm" if short else f"{length_m:.3g} m"
 
 
+def told_cut(length_m: float, preference: Preference) -> str:
+    """A length as it is cut off: to the centimetre, or to a tenth of an inch."""
+    if preference == "metric":
+        return f"{length_m:.2f} m"
+    feet, inches = divmod(round(length_m / 0.0254, 1), 12)
+    return f"{feet:.0f} ft {inches:.1f} in" if feet else f"{inches:.1f} in"
+
+
 def told_area(area_m2: float, preference: Preference) -> str:
     """An area in the middle of a sentence, to three digits."""
     return f"{area_m2 / 0.3048**2:.3g} sq ft" if preference == "us" else f"{area_m2:.3g} m²"

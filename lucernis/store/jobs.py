@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict
 from typing import Any, get_args
 
@@ -15,11 +15,13 @@ from lucernis.store.deltas import checksum, rebuilt
 from lucernis.store.photos import MOST_PHOTOS, Kind, PhotoOf, PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.queries_file import load_queries
+from lucernis.store.record import MOST_ENTRIES, Entry, RecordStore
 from lucernis.store.revisions import Brought, StoredPlan
 
 PLAN_NAME = "plan.lucernis.json"
 HISTORY_NAME = "history.ndjson"
 PHOTOS, PHOTOS_NAME = "photos", "photos.ndjson"
+RECORD_NAME = "record.ndjson"
 MOST_PHOTO_BYTES = 2_000_000
 # Unpacked; a zip may claim to hold far more than it weighs.
 MOST_BYTES = 60_000_000
@@ -27,7 +29,7 @@ MOST_REVISIONS = 20_000
 _FIELDS = ("revision", "kind", "origin", "before", "redo", "summary", "made_at", "whole", "content", "checksum", "name")
 
 
-def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: str) -> bytes:
+def take_out(database: Database, store: PlanStore, photos: PhotoStore, record: RecordStore, plan_id: str) -> bytes:
     """A job as a zip.
 
     Parameters
@@ -38,6 +40,8 @@ def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: 
         The plans there.
     photos : PhotoStore
         Their photos.
+    record : RecordStore
+        What was done to their vehicles.
     plan_id : str
         Which.
 
@@ -45,7 +49,8 @@ def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: 
     -------
     bytes
         `plan.lucernis.json` is the plan as any import takes it; `history.ndjson` has a line of JSON a revision, whole
-        documents and what changed between them; photos lie in a folder, `photos.ndjson` says what each shows.
+        documents and what changed between them; photos lie in a folder, `photos.ndjson` says what each shows;
+        `record.ndjson` has a line an entry of the record.
 
     Raises
     ------
@@ -67,8 +72,52 @@ def take_out(database: Database, store: PlanStore, photos: PhotoStore, plan_id: 
             body = photos.get_photo(plan_id, one.photo_id)
             file.writestr(f"{PHOTOS}/{one.photo_id}.jpg", body, compress_type=zipfile.ZIP_STORED)
         if told:
-            file.writestr(PHOTOS_NAME, "\n".join(json.dumps(asdict(one), ensure_ascii=False) for one in told) + "\n")
+            file.writestr(PHOTOS_NAME, _lines(told))
+        if entries := record.list_entries(plan_id):
+            file.writestr(RECORD_NAME, _lines(entries))
     return out.getvalue()
+
+
+def _lines(told: Iterable[Any]) -> str:
+    return "\n".join(json.dumps(asdict(one), ensure_ascii=False) for one in told) + "\n"
+
+
+def record_in(body: bytes) -> list[Entry]:
+    """The record of a job's zip.
+
+    Parameters
+    ----------
+    body : bytes
+        A zip from `take_out`, read by `bring_in` before.
+
+    Returns
+    -------
+    list of Entry
+        Oldest first; none where the zip has none.
+
+    Raises
+    ------
+    BadDocument
+        Naming the line that cannot be read.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(body)) as file:
+            text = _member(file, RECORD_NAME) if RECORD_NAME in file.namelist() else ""
+    except LucernisError:
+        raise
+    except Exception as error:
+        # What zlib raises has no common class with the rest.
+        raise _refused("not a zip that can be read") from error
+    found: list[Entry] = []
+    for number, line in enumerate(text.splitlines()[:MOST_ENTRIES], start=1):
+        try:
+            found.append(Entry.read(json.loads(line), number))
+        except (ValueError, TypeError, KeyError, RecursionError) as error:
+            raise _refused(f"this entry cannot be read ({str(error)[:120]})", f"#/record/{number}") from error
+    backs = [one.takes_back for one in found if one.takes_back is not None]
+    if len({one.key for one in found}) < len(found) or len(set(backs)) < len(backs):
+        raise _refused("two entries have one key, or take one entry back", "#/record")
+    return found
 
 
 def photos_in(body: bytes) -> list[tuple[str, Kind, str, str, bytes]]:

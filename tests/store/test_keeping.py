@@ -24,6 +24,7 @@ from lucernis.store.deltas import delta, rebuilt
 from lucernis.store.jobs import HISTORY_NAME, bring_in, take_out
 from lucernis.store.photos import PhotoStore
 from lucernis.store.plans import WHOLE_EVERY, PlanStore
+from lucernis.store.record import RecordStore
 from lucernis.store.revisions import encoded
 from lucernis.store.salvage import salvage
 
@@ -411,7 +412,7 @@ def test_a_job_is_carried_elsewhere_with_its_history(database: Database, store: 
     plan_id, past = edited(store, WHOLE_EVERY + 3)
     store.name(plan_id, 2, "as quoted")
     store.undo(plan_id, len(past))
-    body = take_out(database, store, PhotoStore(database), plan_id)
+    body = take_out(database, store, PhotoStore(database), RecordStore(database), plan_id)
     other = Database(tmp_path / "other.sqlite3")
     other.open()
     there = PlanStore(other)
@@ -457,7 +458,9 @@ def test_a_job_with_a_forged_revision_or_no_plan_in_it_is_refused(database: Data
     import zipfile
 
     plan_id, _ = edited(store, 3)
-    with zipfile.ZipFile(io.BytesIO(take_out(database, store, PhotoStore(database), plan_id))) as file:
+    with zipfile.ZipFile(
+        io.BytesIO(take_out(database, store, PhotoStore(database), RecordStore(database), plan_id))
+    ) as file:
         lines = file.read(HISTORY_NAME).decode().splitlines()
     one = json.loads(lines[2])
     one["content"] = one["content"].replace("customer", "forger")
@@ -467,5 +470,5 @@ def test_a_job_with_a_forged_revision_or_no_plan_in_it_is_refused(database: Data
     assert caught.value.problems[0].pointer == "#/history/3"
     other = store.create({"n": 1}, "no plan").plan_id
     with pytest.raises(BadDocument):
-        bring_in(store, take_out(database, store, PhotoStore(database), other), parse_plan)
+        bring_in(store, take_out(database, store, PhotoStore(database), RecordStore(database), other), parse_plan)
     assert len(store.list_plans()) == 2

@@ -13,8 +13,9 @@ from lucernis.core.layout.fill import outside_mm
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.ends import Fitting, fitting, fitting_of, holder_fitting
+from lucernis.core.sizing.fusing import far_key
 from lucernis.core.sizing.sized import sized_plan
-from lucernis.core.wire.copper import WireSize
+from lucernis.core.wire.copper import WireSize, wire_size
 from lucernis.plan.model import End, Fuse, FuseBlock, Part, Plan, Run, Switch
 from lucernis.plan.rules import plan_rules
 from lucernis.plan.terminals import Side
@@ -25,18 +26,29 @@ _ON_THE_POST = "post_block"
 # Insulated push-ons are told apart by the colour of their collar, up to these sizes [mm²]; DIN 46245, from memory.
 _COLLARS = ((1.65, "red"), (2.7, "blue"), (6.7, "yellow"))
 _LUG_FROM_MM2 = 9.9
+# Key of the fuse at the far end of a run, behind its id.
+_FAR = far_key("")
 # Parts that have no negative: that of a pair passes them by.
 _ONE_POLE = ("switch", "relay", "diode", "keyed_feed")
 # A coil has both its ends.
 _COIL = "coil"
+# Ends whose grip can be tried by pulling.
+_CRIMPED = ("lug_large", "lug_small", "push_on", "splice", "plug", "solar", "chassis", "body")
 # A tube goes over the barrel, which is thicker than the wire's insulation by about so much. Common practice, no source.
 _OVER_BARREL = 1.3
 
 
 @dataclass(frozen=True, slots=True)
 class PieceEnd:
-    """One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none."""
+    """One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none.
 
+    `run` and `finish` say at which end of which run that is; `part_id` is empty where it ends in a holder in the wire
+    near there; `pull_n` is what its crimp must stand, None where nothing is crimped. [N]
+    """
+
+    run: str
+    finish: bool
+    part_id: str
     part: str
     place: str
     at: str
@@ -46,15 +58,20 @@ class PieceEnd:
     shrink_before_mm: float | None
     shrink_after_mm: float | None
     shrink_length_mm: float
+    pull_n: float | None
     label: str
 
 
 @dataclass(frozen=True, slots=True)
 class CutPiece:
-    """One piece of wire. `cut_m` is what is cut off: its way, both ends stripped, and a crimp more at each."""
+    """One piece of wire. `cut_m` is what is cut off: its way, both ends stripped, and a crimp more at each.
+
+    `runs` are those it lies along: several where a negative passes switches by.
+    """
 
     id: str
     run: str
+    runs: tuple[str, ...]
     tag: str
     leg: str
     which: str
@@ -101,6 +118,25 @@ class CutList:
 
 
 @cache
+def pull_n(area_mm2: float) -> float:
+    """What a crimp on a wire must stand for a minute before it is trusted.
+
+    Parameters
+    ----------
+    area_mm2 : float
+        Copper, > 0. [mm²]
+
+    Returns
+    -------
+    float
+        Of the AWG size nearest to it in copper, crimp_pull.csv; the least size below all of them. [N]
+    """
+    rows = load_table("crimp_pull").rows
+    near = min(rows, key=lambda row: abs(math.log(wire_size("awg", row["awg"]).area_mm2 / area_mm2)))
+    return float(near["pull_n"])
+
+
+@cache
 def shrink_for(outside: float) -> tuple[float, float] | None:
     """Tube that goes over a crimp and grips its wire.
 
@@ -121,19 +157,24 @@ def shrink_for(outside: float) -> tuple[float, float] | None:
     return None
 
 
-def _stud(found: Fitting) -> str:
-    rows = {row["device"]: row["label"] for row in load_table("studs").rows}
-    return rows.get(found.cell.row, "")
+def _stud(found: Fitting, size: WireSize) -> str:
+    row = next((one for one in load_table("studs").rows if one["device"] == found.cell.row), None)
+    if row is None:
+        return ""
+    thick = row["thick"] and size.area_mm2 >= float(row["thick_from_mm2"])
+    return row["thick"] if thick else row["label"]
 
 
-def _end(found: Fitting, size: WireSize, part: Part | None, place: str, at: str, label: str) -> PieceEnd:
+def _end(
+    found: Fitting, size: WireSize, part: Part | None, place: str, at: str, label: str, run: str, finish: bool
+) -> PieceEnd:
     joint = found.joint(size)
     row = load_table("wire_ends").find(joint)
     what, stud = row["fields"], ""
     if what in ("lug", "ring"):
         # Large lugs begin where a hand crimper ends.
         what = "lug" if size.area_mm2 >= _LUG_FROM_MM2 else "ring"
-        stud = _stud(found) or "M8"
+        stud = _stud(found, size) or "M8"
         what = f"{what} {size.label} × {stud}"
     elif joint == "push_on":
         colour = next((name for most, name in _COLLARS if size.area_mm2 <= most), "none made")
@@ -141,7 +182,11 @@ def _end(found: Fitting, size: WireSize, part: Part | None, place: str, at: str,
     elif joint not in ("lever", "cap"):
         what = f"{what} {size.label}"
     shrink = shrink_for(outside_mm(size.area_mm2)) if float(row["shrink_mm"]) else None
+    crimped = joint in _CRIMPED
     return PieceEnd(
+        run=run,
+        finish=finish,
+        part_id=part.id if part is not None else "",
         part=part.name if part is not None else "",
         place=place,
         at=at,
@@ -151,6 +196,7 @@ def _end(found: Fitting, size: WireSize, part: Part | None, place: str, at: str,
         shrink_before_mm=shrink[0] if shrink else None,
         shrink_after_mm=shrink[1] if shrink else None,
         shrink_length_mm=float(row["shrink_mm"]) if shrink else 0.0,
+        pull_n=pull_n(size.area_mm2) if crimped else None,
         label=label,
     )
 
@@ -262,7 +308,7 @@ class _Cutter:
         if positive:
             ends = (
                 (run.fuse_at_start, run.start, run.id, False),
-                (run.fuse_at_finish, run.finish, f"{run.id}:far", True),
+                (run.fuse_at_finish, run.finish, far_key(run.id), True),
             )
             for fuse, end, key, far in ends:
                 at_m = _in_line(run, fuse, end, self.parts[end.part], self.sized, key)
@@ -280,6 +326,7 @@ class _Cutter:
             yield CutPiece(
                 id=f"{run.id}{'+' if positive else '-'}{number}.{k + 1}",
                 run=run.id,
+                runs=tuple(one.id for one in row),
                 tag="/".join(one.tag for one in row),
                 leg=leg if run.parallel == 1 else f"{leg}{number}",
                 which=which,
@@ -290,9 +337,25 @@ class _Cutter:
                 cut_m=math.ceil(100 * cut_m - 1e-6) / 100,
                 guessed=any(one.length_guessed for one in row),
                 channels=channels if k == len(stations) - 2 else (),
-                start=_end(here[0], size, here[1], self._where(start[1]), here[2], self._label(run, size, finish[1])),
+                start=_end(
+                    here[0],
+                    size,
+                    here[1],
+                    self._where(start[1]),
+                    here[2],
+                    self._label(run, size, finish[1]),
+                    run.id,
+                    key.endswith(_FAR),
+                ),
                 finish=_end(
-                    there[0], size, there[1], self._where(finish[1]), there[2], self._label(run, size, start[1])
+                    there[0],
+                    size,
+                    there[1],
+                    self._where(finish[1]),
+                    there[2],
+                    self._label(run, size, start[1]),
+                    row[-1].id,
+                    not next_key or next_key.endswith(_FAR),
                 ),
             )
 

@@ -437,6 +437,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/cut-list/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cut Since
+         * @description The difference between the cut list as it was last printed and as it stands.
+         */
+        get: operations["getCutSince"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/days": {
         parameters: {
             query?: never;
@@ -678,6 +698,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Order
+         * @description The order of work, and how far it is by the record.
+         */
+        get: operations["getOrder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/photos": {
         parameters: {
             query?: never;
@@ -840,6 +880,70 @@ export interface paths {
          * @description Take a proposal, or some of its steps, as a new revision.
          */
         post: operations["takeProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Record
+         * @description Everything that was noted, oldest first; what was taken back as well.
+         */
+        get: operations["getRecord"];
+        put?: never;
+        /**
+         * Add Entry
+         * @description Add an entry to the record.
+         */
+        post: operations["addEntry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Record Csv
+         * @description The record as a table.
+         */
+        get: operations["downloadRecordCsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/record.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Record Json
+         * @description The record as JSON.
+         */
+        get: operations["downloadRecordJson"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1446,6 +1550,23 @@ export interface components {
              * @default 25
              */
             vehicle_a: number;
+        };
+        /**
+         * Amiss
+         * @description What is wrong with how the work went, with a stable code.
+         */
+        Amiss: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "step-early" | "wall-closed-early" | "done-otherwise";
+            /** Mend */
+            mend: string;
+            /** Step */
+            step: string;
+            /** What */
+            what: string;
         };
         /**
          * BackupCard
@@ -2333,6 +2454,27 @@ export interface components {
             through: "firewall" | "metal" | "plastic_or_wood" | "roof";
         };
         /**
+         * CutChange
+         * @description One piece that is new, no longer there, or another now. `was` and `now` are what differs, in words.
+         */
+        CutChange: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "gone" | "other";
+            /** Leg */
+            leg: string;
+            /** Now */
+            now: string;
+            /** Tag */
+            tag: string;
+            /** Was */
+            was: string;
+        };
+        /**
          * CutList
          * @description Every piece in the order of the plan, what it comes to, and what is not known yet.
          */
@@ -2349,6 +2491,8 @@ export interface components {
         /**
          * CutPiece
          * @description One piece of wire. `cut_m` is what is cut off: its way, both ends stripped, and a crimp more at each.
+         *
+         *     `runs` are those it lies along: several where a negative passes switches by.
          */
         CutPiece: {
             /** Area Mm2 */
@@ -2368,6 +2512,8 @@ export interface components {
             leg: string;
             /** Run */
             run: string;
+            /** Runs */
+            runs: string[];
             /** Size */
             size: string;
             start: components["schemas"]["PieceEnd"];
@@ -2702,6 +2848,37 @@ export interface components {
             spare_a: number;
             /** Taken A */
             taken_a: number;
+        };
+        /**
+         * Entry
+         * @description One entry. `was` is what the plan said of its subject then; `takes_back` names the entry it undoes.
+         */
+        Entry: {
+            /** Kept At */
+            kept_at: string;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back";
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Revision */
+            revision: number;
+            /** Subject */
+            subject: string;
+            /** Takes Back */
+            takes_back: number | null;
+            /** Text */
+            text: string;
+            /** Was */
+            was: string;
+            /** Who */
+            who: string;
         };
         /**
          * Extreme
@@ -3925,6 +4102,47 @@ export interface components {
             part: string;
         };
         /**
+         * NewEntry
+         * @description An entry to add. `key` is made by who sends it: the same again is not kept twice.
+         */
+        NewEntry: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back";
+            /**
+             * Made At
+             * @description When it was done; now where absent
+             */
+            made_at?: string | null;
+            /**
+             * Subject
+             * @description Id of a step, run or list
+             * @default
+             */
+            subject: string;
+            /** Takes Back */
+            takes_back?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Was
+             * @default
+             */
+            was: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
          * NewPlan
          * @description A plan to begin with.
          */
@@ -4240,18 +4458,29 @@ export interface components {
         /**
          * PieceEnd
          * @description One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none.
+         *
+         *     `run` and `finish` say at which end of which run that is; `part_id` is empty where it ends in a holder in the wire
+         *     near there; `pull_n` is what its crimp must stand, None where nothing is crimped. [N]
          */
         PieceEnd: {
             /** At */
             at: string;
+            /** Finish */
+            finish: boolean;
             /** Fits */
             fits: string;
             /** Label */
             label: string;
             /** Part */
             part: string;
+            /** Part Id */
+            part_id: string;
             /** Place */
             place: string;
+            /** Pull N */
+            pull_n: number | null;
+            /** Run */
+            run: string;
             /** Shrink After Mm */
             shrink_after_mm: number | null;
             /** Shrink Before Mm */
@@ -4652,6 +4881,24 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * Progress
+         * @description The work and how far it is.
+         */
+        Progress: {
+            /** Amiss */
+            amiss: components["schemas"]["Amiss"][];
+            /** Done */
+            done: number;
+            /** Gone */
+            gone: components["schemas"]["Undone"][];
+            /** Power Up */
+            power_up: components["schemas"]["StepState"][];
+            /** Steps */
+            steps: components["schemas"]["StepState"][];
+            /** Total */
+            total: number;
         };
         /**
          * Proposal
@@ -5515,6 +5762,20 @@ export interface components {
             tag: string;
         };
         /**
+         * SincePrinted
+         * @description What changed in the cut list since it was last printed; `printed_at` is empty where it never was.
+         */
+        SincePrinted: {
+            /** Changes */
+            changes: components["schemas"]["CutChange"][];
+            /** Printed At */
+            printed_at: string;
+            /** Revision */
+            revision: number;
+            /** Who */
+            who: string;
+        };
+        /**
          * SizeAnswer
          * @description The answer for one run.
          */
@@ -5771,6 +6032,114 @@ export interface components {
             worst_drop_frac: components["schemas"]["Extreme"];
         };
         /**
+         * Step
+         * @description One thing to do. `done_as` is what of the plan it depends on: done, and read differently later, it is undone.
+         *
+         *     `have` is what to have in the hand, `caution` what to mind at that moment, `check` what shows that it is well done;
+         *     `needs` are ids of steps before it. `work` names the row of labour.csv, `amount` how many of that.
+         */
+        Step: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Check
+             * @default
+             */
+            check: string;
+            /**
+             * Done As
+             * @default
+             */
+            done_as: string;
+            /**
+             * Have
+             * @default []
+             */
+            have: string[];
+            /** Id */
+            id: string;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+            /**
+             * Needs
+             * @default []
+             */
+            needs: string[];
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "safe" | "holes" | "mount" | "cut" | "pull" | "crimp" | "close" | "negatives" | "positives" | "batteries" | "sun" | "power_up";
+            /** Place */
+            place: string;
+            /**
+             * Reading
+             * @default
+             */
+            reading: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Subject Kind
+             * @default plan
+             * @enum {string}
+             */
+            subject_kind: "run" | "part" | "channel" | "place" | "plan";
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
+            /** Text */
+            text: string;
+            /**
+             * Torque
+             * @default
+             */
+            torque: string;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
+         * StepState
+         * @description A step and how it stands. `waits_for` are the texts of what is not done yet and comes before it.
+         */
+        StepState: {
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number | null;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "done" | "changed" | "ready" | "waiting";
+            step: components["schemas"]["Step"];
+            /** Waits For */
+            waits_for: string[];
+            /** Was */
+            was: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Stop
          * @description A parking place and how long one stays; without sun in a garage or deep shade.
          */
@@ -5978,6 +6347,22 @@ export interface components {
             op: "take_off";
             /** Part */
             part: string;
+        };
+        /**
+         * Undone
+         * @description Something done to the vehicle that the plan no longer says.
+         */
+        Undone: {
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Step */
+            step: string;
+            /** Was */
+            was: string;
+            /** Who */
+            who: string;
         };
         /**
          * Unwaive
@@ -7193,6 +7578,37 @@ export interface operations {
             };
         };
     };
+    getCutSince: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SincePrinted"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getDays: {
         parameters: {
             query?: {
@@ -7602,6 +8018,37 @@ export interface operations {
             };
         };
     };
+    getOrder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listPhotos: {
         parameters: {
             query?: never;
@@ -7929,6 +8376,132 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlanEnvelope"];
                 };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadRecordCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadRecordJson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem document */
             default: {

@@ -1,0 +1,148 @@
+"""The record of the work over HTTP, and the order of work as it stands by it."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from datetime import UTC, datetime, timedelta
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Request, Response
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, model_validator
+
+from lucernis.api.answers import plan_of, store_of
+from lucernis.core.build.cut_list import cut_list
+from lucernis.core.build.order import order_of_work
+from lucernis.core.build.progress import Progress, Tick, progress
+from lucernis.core.build.since import CutChange, cut_changes
+from lucernis.exports.record_csv import record_csv
+from lucernis.plan.base import plain
+from lucernis.plan.document import parse_plan
+from lucernis.store.record import Entry, RecordStore, standing
+
+router = APIRouter(prefix="/api/plans/{plan_id}", tags=["record"])
+_CSV: dict[int | str, dict[str, Any]] = {200: {"content": {"text/csv": {"schema": {"type": "string"}}}}}
+# A phone's clock may be off by so much before its word is not taken.
+_AHEAD = timedelta(days=1)
+
+
+class NewEntry(BaseModel):
+    """An entry to add. `key` is made by who sends it: the same again is not kept twice."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    key: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{8,80}$")]
+    kind: Literal["done", "note", "deviation", "printed", "shelf", "back"]
+    subject: Annotated[str, Field(pattern=r"^[a-z0-9_:+.-]{0,120}$", description="Id of a step, run or list")] = ""
+    was: Annotated[str, Field(max_length=4000), AfterValidator(plain)] = ""
+    text: Annotated[str, Field(max_length=1000), AfterValidator(plain)] = ""
+    who: Annotated[str, Field(max_length=60), AfterValidator(plain)] = ""
+    made_at: AwareDatetime | None = Field(default=None, description="When it was done; now where absent")
+    takes_back: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
+
+    @model_validator(mode="after")
+    def _says_something(self) -> NewEntry:
+        if (self.kind == "back") != (self.takes_back is not None):
+            raise ValueError("takes_back: an entry of kind back names the one it takes back, and no other does")
+        if self.kind in ("note", "deviation") and not self.text.strip():
+            raise ValueError("text: a note or a deviation says something")
+        if self.kind in ("done", "deviation") and not self.subject:
+            raise ValueError("subject: names the step or run it speaks of")
+        return self
+
+
+def record_of(request: Request) -> RecordStore:
+    """The records this application was built with."""
+    found: RecordStore = request.app.state.record
+    return found
+
+
+def _entries(request: Request, plan_id: str) -> list[Entry]:
+    store_of(request).get(plan_id)
+    return record_of(request).list_entries(plan_id)
+
+
+@router.get("/record", operation_id="getRecord")
+def get_record(request: Request, plan_id: str) -> list[Entry]:
+    """Everything that was noted, oldest first; what was taken back as well."""
+    return _entries(request, plan_id)
+
+
+@router.post("/record", operation_id="addEntry")
+def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
+    """Add an entry to the record."""
+    stored = store_of(request).get(plan_id)
+    made_at = None
+    if entry.made_at is not None and entry.made_at <= datetime.now(UTC) + _AHEAD:
+        made_at = entry.made_at.astimezone(UTC).isoformat(timespec="seconds")
+    return record_of(request).add(
+        plan_id,
+        key=entry.key,
+        kind=entry.kind,
+        subject=entry.subject,
+        was=entry.was,
+        text=entry.text,
+        who=entry.who,
+        revision=stored.revision,
+        made_at=made_at,
+        takes_back=entry.takes_back,
+    )
+
+
+@router.get("/record.csv", operation_id="downloadRecordCsv", response_class=Response, responses=_CSV)
+def download_record_csv(request: Request, plan_id: str) -> Response:
+    """The record as a table."""
+    headers = {"content-disposition": f'attachment; filename="record-{plan_id}.csv"'}
+    return Response(
+        record_csv([asdict(one) for one in _entries(request, plan_id)]),
+        media_type="text/csv; charset=utf-8",
+        headers=headers,
+    )
+
+
+@router.get("/record.json", operation_id="downloadRecordJson", response_class=Response)
+def download_record_json(request: Request, plan_id: str) -> Response:
+    """The record as JSON."""
+    body = json.dumps([asdict(one) for one in _entries(request, plan_id)], ensure_ascii=False, indent=2) + "\n"
+    headers = {"content-disposition": f'attachment; filename="record-{plan_id}.json"'}
+    return Response(body, media_type="application/json", headers=headers)
+
+
+def ticks_of(entries: list[Entry]) -> list[Tick]:
+    """What is done, as the order of work reads it."""
+    return [
+        Tick(one.number, one.subject, one.was, one.text, one.who, one.made_at)
+        for one in standing(entries)
+        if one.kind == "done"
+    ]
+
+
+@router.get("/order", operation_id="getOrder")
+def get_order(request: Request, plan_id: str) -> Progress:
+    """The order of work, and how far it is by the record."""
+    return progress(order_of_work(plan_of(request, plan_id)), ticks_of(_entries(request, plan_id)))
+
+
+class SincePrinted(BaseModel):
+    """What changed in the cut list since it was last printed; `printed_at` is empty where it never was."""
+
+    printed_at: str
+    who: str
+    revision: int
+    changes: list[CutChange]
+
+
+@router.get("/cut-list/since", operation_id="getCutSince")
+def get_cut_since(request: Request, plan_id: str) -> SincePrinted:
+    """The difference between the cut list as it was last printed and as it stands."""
+    printed = [
+        one for one in standing(_entries(request, plan_id)) if one.kind == "printed" and one.subject == "cut-list"
+    ]
+    if not printed:
+        return SincePrinted(printed_at="", who="", revision=0, changes=[])
+    last = printed[-1]
+    now = plan_of(request, plan_id)
+    then = parse_plan(store_of(request).get_revision(plan_id, last.revision))
+    same = then == now
+    changes = [] if same else cut_changes(cut_list(then).pieces, cut_list(now).pieces)
+    return SincePrinted(printed_at=last.made_at, who=last.who, revision=last.revision, changes=changes)

@@ -1,0 +1,137 @@
+"""Steps that land the ends: bonds and negatives, positives, batteries with their negatives last, panels after them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from lucernis.core.build.cut_list import CutPiece, PieceEnd
+from lucernis.core.build.ending import SUN
+from lucernis.core.build.steps import Phase, Step, torque_text
+from lucernis.core.build.work import RunSide, Work, called, counted
+from lucernis.core.layout.bundles import is_bond
+from lucernis.plan.model import Battery, Run
+
+_LAST = "The negative goes on last. A spark here says that something is on: take it off and look."
+_Word = Literal["negative", "positive"]
+
+
+@dataclass(frozen=True, slots=True)
+class _Landing:
+    """One end of one leg of a run, and where it comes in its phase."""
+
+    side: RunSide
+    word: _Word
+    phase: Phase
+    rank: tuple[int, ...]
+    ends: tuple[tuple[CutPiece, PieceEnd], ...]
+
+    @property
+    def id(self) -> str:
+        return f"{self.word}:{self.side.key}"
+
+
+def _far_is_finish(work: Work, run: Run) -> bool:
+    """Whether the finish is the end that is connected first: it is at least as far from the batteries."""
+    return work.depth[run.finish.part] >= work.depth[run.start.part]
+
+
+def _of_the_sun(work: Work, run: Run) -> bool:
+    ends = (run.start, run.finish)
+    return any(work.parts[end.part].kind == "panel" or end.terminal == "pv" for end in ends)
+
+
+def _landings(work: Work) -> Iterator[_Landing]:
+    for side in work.sides:
+        part = work.parts[side.part_id]
+        walk = work.rank(part)
+        far = side.finish == _far_is_finish(work, side.run)
+        words: tuple[_Word, _Word] = ("negative", "positive")
+        for word in words:
+            negative = word == "negative"
+            ends = tuple(one for one in side.ends if one[1].part_id and (one[0].leg[0] == "−") == negative)
+            if not ends:
+                continue
+            phase: Phase = "negatives" if negative else "positives"
+            # Far ends on the way back to the battery, near ends on the way out.
+            rank: tuple[int, ...] = (0 if far else 1, -walk if far else walk)
+            if _of_the_sun(work, side.run):
+                phase, rank = "sun", (0 if part.kind != "panel" else 1, int(not negative), walk)
+            elif isinstance(part, Battery):
+                between = 0 if side.run.legs == "series" else 2 if negative else 1
+                phase, rank = "batteries", (between, 0 if part.use == "house" else 1, walk)
+            elif negative:
+                rank = (0 if is_bond(side.run, work.parts) else 1, *rank)
+            yield _Landing(side, word, phase, rank, ends)
+
+
+def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
+    side, ends = landing.side, landing.ends
+    part = work.parts[side.part_id]
+    at = ends[0][1].at
+    bond = is_bond(side.run, work.parts)
+    name = f"{called(side.run)}, the bond," if bond else f"{called(side.run)}, {landing.word},"
+    last = isinstance(part, Battery) and landing.word == "negative"
+    return Step(
+        landing.id,
+        landing.phase,
+        f"Land {name} at {part.name}{f', {at}' if at not in '+−' else ''}",
+        work.place(part),
+        subject=side.run.id,
+        subject_kind="run",
+        tag=side.run.tag,
+        lines=counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends),
+        caution=_LAST if last else SUN if landing.phase == "sun" else "",
+        check="Bare metal to bare metal; the resistance of the bond is measured before it is sealed." if bond else "",
+        torque=next((told for _, end in ends if (told := torque_text(end.stud))), ""),
+        needs=tuple(
+            dict.fromkeys((f"crimp:{side.key}", *([f"mount:{part.id}"] if f"mount:{part.id}" in mounted else [])))
+        ),
+        done_as=f"{part.name} {at}, {ends[0][1].fits}",
+        work="connect",
+        amount=len(ends),
+    )
+
+
+def connections(work: Work, mounted: set[str]) -> list[Step]:
+    """Every end landed, each after what it needs.
+
+    Parameters
+    ----------
+    work : Work
+        The plan's.
+    mounted : set of str
+        Ids of the steps that fasten parts.
+
+    Returns
+    -------
+    list of Step
+        Far ends before near ones, a run's negative before its positive at the same end, batteries after all that is
+        fused, their negatives last of all but panels.
+    """
+    phases: tuple[Phase, ...] = ("negatives", "positives", "batteries", "sun")
+    found = sorted(
+        _landings(work), key=lambda one: (phases.index(one.phase), one.rank, one.side.part_id, one.side.run.tag)
+    )
+    known = {one.id: one for one in found}
+    wired = [one.id for one in found if one.phase in ("negatives", "positives")]
+    last = [one.id for one in found if one.phase == "batteries" and one.word == "negative"]
+    before_last = [one.id for one in found if one.phase == "batteries" and one.word != "negative"]
+    steps = []
+    for one in found:
+        step = _step(work, one, mounted)
+        needs = list(step.needs)
+        other = f"{one.word}:{one.side.run.id}:{'a' if one.side.finish else 'b'}"
+        far = one.side.finish == _far_is_finish(work, one.side.run)
+        if one.phase in ("negatives", "positives") and not far and other in known:
+            needs.append(other)
+        if one.phase == "positives" and f"negative:{one.side.key}" in known:
+            needs.append(f"negative:{one.side.key}")
+        if one.phase == "batteries":
+            needs += wired
+            needs += before_last if one.id in last else []
+        if one.phase == "sun":
+            needs += last
+        steps.append(replace(step, needs=tuple(dict.fromkeys(needs))))
+    return steps

@@ -1,0 +1,43 @@
+"""The order of work: every step from the dead vehicle to the last plug, none before what it needs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from lucernis.core.build.connecting import connections
+from lucernis.core.build.ending import closings, crimps
+from lucernis.core.build.power_up import power_up
+from lucernis.core.build.preparing import cuts, dead, holes, mounts, pulls
+from lucernis.core.build.steps import Step
+from lucernis.core.build.work import Work
+from lucernis.plan.model import Plan
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """All steps, each after what it needs; phase by phase, and within one by place and channel along one walk."""
+
+    steps: list[Step]
+    power_up: list[Step]
+    """A list of its own, for when all the rest is done."""
+
+
+def order_of_work(plan: Plan) -> Order:
+    """Everything there is to do.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+
+    Returns
+    -------
+    Order
+        Holes before pulling, pulling before ends, ends before a wall is closed over them, negatives and bonds before
+        positives, far ends before near ones, battery negatives last, panels after them.
+    """
+    work = Work(plan)
+    fastened = list(mounts(work))
+    landed = connections(work, {step.id for step in fastened})
+    steps = [dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *crimps(work), *closings(work), *landed]
+    return Order(steps, power_up(work, [step.id for step in landed if step.phase == "batteries"]))

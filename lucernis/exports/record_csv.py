@@ -1,0 +1,28 @@
+"""The record of the work as a table."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from lucernis.exports.tables_csv import written
+
+_COLUMNS = ("number", "made_at", "who", "kind", "subject", "was", "text", "revision", "takes_back", "kept_at")
+
+
+def record_csv(entries: Iterable[Mapping[str, Any]]) -> bytes:
+    """Entries of a record, oldest first.
+
+    Parameters
+    ----------
+    entries : iterable of mapping
+        With the fields of the record.
+
+    Returns
+    -------
+    bytes
+        UTF-8 with a byte-order mark, CRLF; no cell begins a formula.
+    """
+    rows: list[Iterable[object]] = [_COLUMNS]
+    rows += [["" if one[name] is None else one[name] for name in _COLUMNS] for one in entries]
+    return written(rows)

@@ -1,0 +1,23 @@
+-- name: list_entries(plan_id)
+-- The record of a plan, oldest first.
+SELECT number, kind, subject, was, text, who, made_at, kept_at, revision, takes_back, key FROM record
+WHERE plan_id = :plan_id ORDER BY number;
+
+-- name: get_by_key(plan_id, key)
+-- An entry that was sent before.
+SELECT number, kind, subject, was, text, who, made_at, kept_at, revision, takes_back, key FROM record
+WHERE plan_id = :plan_id AND key = :key;
+
+-- name: get_last(plan_id)
+-- How many entries there are.
+SELECT coalesce(max(number), 0) AS number FROM record WHERE plan_id = :plan_id;
+
+-- name: get_entry(plan_id, number)
+-- One entry, and whether another takes it back.
+SELECT kind, (SELECT b.number FROM record AS b WHERE b.plan_id = :plan_id AND b.takes_back = :number) AS taken_by
+FROM record WHERE plan_id = :plan_id AND number = :number;
+
+-- name: insert_entry(plan_id, number, key, kind, subject, was, text, who, made_at, kept_at, revision, takes_back)
+-- Adds an entry.
+INSERT INTO record (plan_id, number, key, kind, subject, was, text, who, made_at, kept_at, revision, takes_back)
+VALUES (:plan_id, :number, :key, :kind, :subject, :was, :text, :who, :made_at, :kept_at, :revision, :takes_back);
