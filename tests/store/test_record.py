@@ -107,7 +107,8 @@ def forged(body: bytes, **changed: Any) -> bytes:
     [
         ({"number": 7}, "#/record/2"), ({"kind": "lie"}, "#/record/2"), ({"extra": 1}, "#/record/2"),
         ({"who": "x" * 61}, "#/record/2"), ({"who": 3}, "#/record/2"), ({"takes_back": 1}, "#/record/2"),
-        ({"kind": "back", "takes_back": 2}, "#/record/2"), ({"revision": 0}, "#/record/2"), ({"key": "k"}, "#/record/2"),
+        ({"kind": "back", "takes_back": 2}, "#/record/2"), ({"revision": 0}, "#/record/2"),
+        ({"key": "k"}, "#/record/2"),
         ({"key": "key-0001"}, "#/record"),
     ],
 )  # fmt: skip

@@ -16,6 +16,8 @@ function view<Props extends object>(load: () => Promise<ComponentType<Props>>) {
 
 const BuildView = view(() => import("./views/build/BuildView").then((made) => made.BuildView));
 const CutTab = view(() => import("./views/build/CutTab").then((made) => made.CutTab));
+const OrderTab = view(() => import("./views/build/OrderTab").then((made) => made.OrderTab));
+const RecordTab = view(() => import("./views/build/RecordTab").then((made) => made.RecordTab));
 const PapersTab = view(() => import("./views/build/PapersTab").then((made) => made.PapersTab));
 const WireTab = view(() => import("./views/build/WireTab").then((made) => made.WireTab));
 const ChecksView = view(() => import("./views/checks/ChecksView").then((made) => made.ChecksView));
@@ -83,6 +85,8 @@ export function App() {
           <Route index element={<PapersTab />} />
           <Route path="cut" element={<CutTab />} />
           <Route path="wire" element={<WireTab />} />
+          <Route path="order" element={<OrderTab />} />
+          <Route path="record" element={<RecordTab />} />
         </Route>
         <Route path="log" element={<LogView />} />
         <Route path="*" element={<Lost />} />

@@ -7,6 +7,8 @@ const TABS = [
   ["", "Papers"],
   ["cut", "Cut list"],
   ["wire", "Wire to buy"],
+  ["order", "Order of work"],
+  ["record", "Record"],
 ] as const;
 
 export function BuildView() {
