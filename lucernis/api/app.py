@@ -30,6 +30,7 @@ from lucernis.api import (
     power,
     record,
     stateless,
+    trade,
     workshop,
 )
 from lucernis.api.answers import Answers
@@ -46,6 +47,7 @@ from lucernis.store.parts import PartStore
 from lucernis.store.photos import PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.record import RecordStore
+from lucernis.store.trade import TradeStore
 from lucernis.store.workshop import WorkshopStore
 
 WEB = Path(__file__).resolve().parent.parent / "web"
@@ -127,6 +129,7 @@ def create_app(
     app.state.pairing = pairing
     app.state.parts = PartStore(database)
     app.state.workshop = WorkshopStore(database)
+    app.state.trade = TradeStore(database)
     app.include_router(keeping.router)
     app.include_router(router_of_pairing)
     app.include_router(plans.router)
@@ -139,6 +142,7 @@ def create_app(
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)
+    app.include_router(trade.router)
     app.include_router(consumers.router)
     app.include_router(stateless.router)
     install_problems(app)

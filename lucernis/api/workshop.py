@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Annotated, Any
 
@@ -32,11 +33,11 @@ def prices_of(request: Request) -> dict[str, Price]:
 
 
 def _listed(request: Request) -> list[Price]:
-    return [Price(one.key, one.label, one.unit, one.price, one.note) for one in workshop_of(request).list_prices()]
+    return [Price(**asdict(one)) for one in workshop_of(request).list_prices()]
 
 
 def _put(request: Request, prices: list[Price]) -> list[Price]:
-    rows = [PriceRow(one.key, one.label, one.unit, one.price, one.note) for one in prices]
+    rows = [PriceRow(**asdict(one)) for one in prices]
     workshop_of(request).put_prices(rows)
     return prices
 

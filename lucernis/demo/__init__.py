@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from importlib.resources import files
 
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
 from lucernis.plan.prices import Price, read_prices
 from lucernis.store.plans import PlanStore
+from lucernis.store.trade import StockRow, TradeStore
 from lucernis.store.workshop import PriceRow, WorkshopStore
 
 JOBS = ("heron", "tern", "plover", "plover_mended")
@@ -36,7 +38,7 @@ def load_demo_prices(workshop: WorkshopStore) -> int:
     if workshop.list_prices():
         return 0
     prices = demo_prices()
-    workshop.put_prices([PriceRow(one.key, one.label, one.unit, one.price, one.note) for one in prices])
+    workshop.put_prices([PriceRow(**asdict(one)) for one in prices])
     return len(prices)
 
 
@@ -54,3 +56,18 @@ def load_demo(store: PlanStore) -> int:
         plan = demo_plan(name)
         store.create(plan_document(plan), f"{plan.job.name} surveyed")
     return len(JOBS)
+
+
+def load_demo_trade(trade: TradeStore) -> None:
+    """Put the demo workshop's terms and what lies on its shelf, where there is neither."""
+    if trade.get_terms() or trade.list_stock():
+        return
+    trade.put_terms({"hour": 58.0, "margin_frac": 0.2, "tax_frac": 0.2, "tax_name": "Sales tax"})
+    trade.put_stock(
+        [
+            StockRow("wire:35 mm²:red", 2.7, 1, "from a job in spring"),
+            StockRow("wire:1.5 mm²:red", 12.0, 1, ""),
+            StockRow("lug:16 mm² × M8", 0.0, 6, ""),
+            StockRow("tie", 0.0, 100, ""),
+        ]
+    )

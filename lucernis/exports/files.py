@@ -18,9 +18,11 @@ from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.exports.channels_csv import bundles_csv, channels_csv
 from lucernis.exports.cut_csv import cut_list_csv, labels_csv
+from lucernis.exports.cut_pdf import cut_list_pdf
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.netlist import netlist
+from lucernis.exports.order_pdf import order_pdf
 from lucernis.exports.paper import PaperSize, Stamp
 from lucernis.exports.reasons import reasons_pdf
 from lucernis.exports.run_sheet import run_sheet_pdf
@@ -55,6 +57,8 @@ FILES: dict[str, FileKind] = {
     "states.csv": FileKind("-states.csv", "text/csv; charset=utf-8", inline=False),
     "channels.csv": FileKind("-channels.csv", "text/csv; charset=utf-8", inline=False),
     "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
+    "cut-list.pdf": FileKind("-cut-list.pdf", "application/pdf", inline=True),
+    "order.pdf": FileKind("-order.pdf", "application/pdf", inline=True),
     "cut-list.csv": FileKind("-cut-list.csv", "text/csv; charset=utf-8", inline=False),
     "labels.csv": FileKind("-labels.csv", "text/csv; charset=utf-8", inline=False),
     "report.json": FileKind("-report.json", "application/json", inline=False),
@@ -153,5 +157,7 @@ def make_file(
         "fuse-map.pdf": fuse_map_pdf,
         "drawings.pdf": drawings_pdf,
         "reasons.pdf": reasons_pdf,
+        "cut-list.pdf": cut_list_pdf,
+        "order.pdf": order_pdf,
     }
     return papers[what](plan, report, stamp, paper)

@@ -85,7 +85,8 @@ def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], N
         line = " · ".join(part for part in (stamp.workshop, stamp.customer) if part)
         canvas.drawString(MARGIN_MM * mm, height - 16.5 * mm, line)
         canvas.drawRightString(width - MARGIN_MM * mm, height - 12 * mm, f"revision {stamp.revision} · {stamp.date}")
-        canvas.drawRightString(width - MARGIN_MM * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
+        if stamp.practice:
+            canvas.drawRightString(width - MARGIN_MM * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
         canvas.setStrokeColor(RULE)
         canvas.line(MARGIN_MM * mm, height - 18.5 * mm, width - MARGIN_MM * mm, height - 18.5 * mm)
         caution = Paragraph(escape(CAUTION), style("small"))

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from reportlab.lib import colors
 from reportlab.lib.units import mm
-from reportlab.platypus import Spacer, Table, TableStyle
+from reportlab.platypus import Spacer
 
 from lucernis.core.report import Finding, Report, RunReport
-from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, RULE, SHADE, PaperSize, Stamp, make_pdf, para
+from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
+from lucernis.exports.ruled import ruled
 from lucernis.plan.model import Plan
 from lucernis.plan.units import length_text
 from lucernis.practice.labels import QUANTITIES
@@ -117,27 +117,8 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     bytes
         Landscape pages; open findings and waived ones follow the table.
     """
-    rows: list[list[Any]] = [[para(text, bold=True) for text in HEADS]]
-    rows += [_row(plan, run) for run in report.runs]
-    room_mm = PAGE_MM[size][1] - 2 * MARGIN_MM
-    widths = [width * room_mm / sum(_WIDTHS_MM) * mm for width in _WIDTHS_MM]
-    table = Table(rows, colWidths=widths, repeatRows=1, hAlign="LEFT")
-    table.setStyle(
-        TableStyle(
-            [
-                ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
-                ("BACKGROUND", (0, 0), (-1, 0), SHADE),
-                ("BOX", (-1, 1), (-1, -1), 0.8, INK),
-                ("INNERGRID", (-1, 1), (-1, -1), 0.8, INK),
-                ("LEFTPADDING", (0, 0), (-1, -1), 2),
-                ("RIGHTPADDING", (0, 0), (-1, -1), 2),
-                ("TOPPADDING", (0, 0), (-1, -1), 2),
-                ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
-                ("TEXTCOLOR", (0, 0), (-1, -1), colors.black),
-            ]
-        )
-    )
+    rows = [_row(plan, run) for run in report.runs]
+    table = ruled(HEADS, rows, _WIDTHS_MM, size, wide=True, boxes=(len(HEADS) - 1,))
     colours = plan.wire_colours
     intro = (
         f"{plan.nominal_v} V. Positive {colours.positive}, negative {colours.negative}, both of the size shown; "

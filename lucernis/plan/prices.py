@@ -12,7 +12,8 @@ from lucernis.errors import BadDocument, FieldProblem
 
 MOST_ROWS = 2000
 _SPOOL = re.compile(r"spool:[^:]+:(?!0+(\.0+)?$)\d{1,4}(\.\d{1,2})?")
-COLUMNS = ("key", "label", "unit", "price", "note")
+COLUMNS = ("key", "label", "unit", "price", "note", "supplier", "currency")
+_CURRENCY = re.compile(r"[A-Z]{3}|")
 # What the costs of a plan ask for; a list may hold finer keys, as `wire:16 mm²`, which then win.
 KEYS: dict[str, tuple[str, str]] = {
     "wire": ("Stranded wire", "mm²·m"),
@@ -35,6 +36,26 @@ KEYS: dict[str, tuple[str, str]] = {
     "relay": ("Relay", "piece"),
     "shunt": ("Measuring shunt", "piece"),
     "joint": ("Joint or outlet", "piece"),
+    "fuse": ("Fuse", "piece"),
+    "holder": ("Fuse holder", "piece"),
+    "lug": ("Lug", "piece"),
+    "ring": ("Ring terminal", "piece"),
+    "push_on": ("Push-on terminal", "piece"),
+    "ferrule": ("Ferrule", "piece"),
+    "splice": ("Butt splice", "piece"),
+    "pin": ("Plug pin", "piece"),
+    "solar": ("Solar connector", "piece"),
+    "cap": ("End cap", "piece"),
+    "tube": ("Heat-shrink", "m"),
+    "grommet": ("Grommet", "piece"),
+    "conduit": ("Conduit", "m"),
+    "loom": ("Slit loom", "m"),
+    "clamp": ("Clamp", "piece"),
+    "tie": ("Cable tie", "piece"),
+    "sleeve": ("Sleeve label", "piece"),
+    "cover": ("Busbar cover", "piece"),
+    "boot": ("Terminal boot", "piece"),
+    "device": ("Device", "piece"),
 }
 
 
@@ -47,6 +68,8 @@ class Price:
     unit: str
     price: float
     note: str = ""
+    supplier: str = ""
+    currency: str = ""
 
 
 def read_prices(text: str, *, field: str = "file") -> list[Price]:
@@ -78,12 +101,15 @@ def read_prices(text: str, *, field: str = "file") -> list[Price]:
     found: list[Price] = []
     problems: list[FieldProblem] = []
     seen: set[str] = set()
+    money: str | None = None
     for number, row in enumerate(reader, start=2):
         if number > MOST_ROWS + 1:
             problems.append(FieldProblem(field, f"at most {MOST_ROWS} prices"))
             break
         key = (row.get("key") or "").strip().lstrip("'")
         usual = KEYS.get(key) or KEYS.get(key.partition(":")[0])
+        currency = (row.get("currency") or "").strip().upper()
+        money = currency if money is None else money
         try:
             price = float((row.get("price") or "").strip().replace(",", "."))
         except ValueError:
@@ -96,13 +122,22 @@ def read_prices(text: str, *, field: str = "file") -> list[Price]:
             )
         elif key in seen:
             problems.append(FieldProblem(f"line {number}/key", f"{key} stands twice"))
+        elif not _CURRENCY.fullmatch(currency):
+            problems.append(FieldProblem(f"line {number}/currency", "three letters, as EUR, or left empty"))
+        elif currency != money:
+            problems.append(
+                FieldProblem(
+                    f"line {number}/currency", f"{currency or 'none'}: the lines before are in {money or 'none'}"
+                )
+            )
         elif not 0 <= price <= 1e6:
             problems.append(FieldProblem(f"line {number}/price", "must be a number from 0 to 1000000"))
         else:
             seen.add(key)
             label = (row.get("label") or "").strip()[:80] or usual[0]
             unit = (row.get("unit") or "").strip()[:20] or ("m" if key.startswith("wire:") else usual[1])
-            found.append(Price(key, label, unit, price, (row.get("note") or "").strip()[:200]))
+            note, supplier = (row.get("note") or "").strip()[:200], (row.get("supplier") or "").strip()[:80]
+            found.append(Price(key, label, unit, price, note, supplier, currency))
     if problems:
         raise BadDocument("the file has prices that cannot be taken", problems)
     return found
@@ -110,4 +145,6 @@ def read_prices(text: str, *, field: str = "file") -> list[Price]:
 
 def price_rows(prices: list[Price]) -> list[list[Any]]:
     """Prices as rows of a CSV that `read_prices` reads back, heading first."""
-    return [list(COLUMNS)] + [[one.key, one.label, one.unit, one.price, one.note] for one in prices]
+    return [list(COLUMNS)] + [
+        [one.key, one.label, one.unit, one.price, one.note, one.supplier, one.currency] for one in prices
+    ]

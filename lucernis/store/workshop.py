@@ -22,6 +22,8 @@ class PriceRow:
     unit: str
     price: float
     note: str
+    supplier: str
+    currency: str
 
 
 class WorkshopStore:
@@ -36,7 +38,7 @@ class WorkshopStore:
         """The price list in its order."""
         with self._database.reading() as connection:
             rows = connection.execute(self._sql["list_prices"]).fetchall()
-        return [PriceRow(row["key"], row["label"], row["unit"], row["price"], row["note"]) for row in rows]
+        return [PriceRow(**{name: row[name] for name in PriceRow.__slots__}) for row in rows]
 
     def put_prices(self, prices: Sequence[PriceRow]) -> None:
         """Put a list in the place of the one before; all or none."""
@@ -52,6 +54,8 @@ class WorkshopStore:
                         "unit": one.unit,
                         "price": one.price,
                         "note": one.note,
+                        "supplier": one.supplier,
+                        "currency": one.currency,
                     },
                 )
 

@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from lucernis.demo import load_demo, load_demo_prices
+from lucernis.demo import load_demo, load_demo_prices, load_demo_trade
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from lucernis.store.trade import TradeStore
 from lucernis.store.workshop import WorkshopStore
 from tests.serving import served
 
@@ -65,6 +66,7 @@ def base(tmp_path: Path) -> Iterator[str]:
     database.open()
     load_demo(PlanStore(database))
     load_demo_prices(WorkshopStore(database))
+    load_demo_trade(TradeStore(database))
     with served(database) as address:
         yield address
     database.close()

@@ -22,7 +22,7 @@ def store(tmp_path: Path) -> WorkshopStore:
 
 
 def test_prices_are_replaced_as_a_whole_and_keep_their_order(store: WorkshopStore) -> None:
-    rows = [PriceRow("wire", "Wire", "mm²·m", 0.2, ""), PriceRow("panel", "Panel", "W", 1.0, "x")]
+    rows = [PriceRow("wire", "Wire", "mm²·m", 0.2, "", "", ""), PriceRow("panel", "Panel", "W", 1.0, "x", "", "")]
     store.put_prices(rows)
     assert store.list_prices() == rows
     store.put_prices(rows[::-1])
@@ -32,12 +32,14 @@ def test_prices_are_replaced_as_a_whole_and_keep_their_order(store: WorkshopStor
 
 
 def test_a_list_that_cannot_be_kept_leaves_the_old_one(store: WorkshopStore) -> None:
-    rows = [PriceRow("wire", "Wire", "m", 0.2, "")]
+    rows = [PriceRow("wire", "Wire", "m", 0.2, "", "", "")]
     store.put_prices(rows)
     import sqlite3
 
     with pytest.raises(sqlite3.IntegrityError):
-        store.put_prices([PriceRow("panel", "Panel", "W", 1.0, ""), PriceRow("wire", "Wire", "m", -1.0, "")])
+        store.put_prices(
+            [PriceRow("panel", "Panel", "W", 1.0, "", "", ""), PriceRow("wire", "Wire", "m", -1.0, "", "", "")]
+        )
     assert store.list_prices() == rows
 
 

@@ -19,7 +19,8 @@ const CutTab = view(() => import("./views/build/CutTab").then((made) => made.Cut
 const OrderTab = view(() => import("./views/build/OrderTab").then((made) => made.OrderTab));
 const RecordTab = view(() => import("./views/build/RecordTab").then((made) => made.RecordTab));
 const PapersTab = view(() => import("./views/build/PapersTab").then((made) => made.PapersTab));
-const WireTab = view(() => import("./views/build/WireTab").then((made) => made.WireTab));
+const BuyTab = view(() => import("./views/build/BuyTab").then((made) => made.BuyTab));
+const QuoteTab = view(() => import("./views/build/QuoteTab").then((made) => made.QuoteTab));
 const ChecksView = view(() => import("./views/checks/ChecksView").then((made) => made.ChecksView));
 const CircuitsView = view(() => import("./views/circuits/CircuitsView").then((made) => made.CircuitsView));
 const MapTab = view(() => import("./views/circuits/MapTab").then((made) => made.MapTab));
@@ -84,7 +85,9 @@ export function App() {
         <Route path="build" element={<BuildView />}>
           <Route index element={<PapersTab />} />
           <Route path="cut" element={<CutTab />} />
-          <Route path="wire" element={<WireTab />} />
+          <Route path="wire" element={<BuyTab />} />
+          <Route path="buy" element={<BuyTab />} />
+          <Route path="quote" element={<QuoteTab />} />
           <Route path="order" element={<OrderTab />} />
           <Route path="record" element={<RecordTab />} />
         </Route>

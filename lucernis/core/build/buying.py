@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lucernis.core.build.cut_list import CutList, WireTotal
@@ -13,12 +13,17 @@ from lucernis.plan.prices import Price
 
 @dataclass(frozen=True, slots=True)
 class WirePurchase:
-    """One size and colour, how it is bought, and what it would cost on whole spools of one length alone."""
+    """One size and colour, how it is bought, and what it would cost on whole spools of one length alone.
+
+    `metres` are those cut off by the metre. [m]
+    """
 
     wire: WireTotal
     bought: Purchase
     on_one_spool: float | None
     gap_frac: float
+    supplier: str
+    metres: float
 
 
 def _stock(size: str, prices: Mapping[str, Price]) -> list[Stock]:
@@ -32,7 +37,14 @@ def _stock(size: str, prices: Mapping[str, Price]) -> list[Stock]:
     return sorted(found)
 
 
-def buy_wires(found: CutList, prices: Mapping[str, Price]) -> list[WirePurchase]:
+def _is_wire(key: str, size: str) -> bool:
+    """Whether a price is one of wire of a size, on spools or by the metre."""
+    return key in ("wire", f"wire:{size}") or key.rpartition(":")[0] == f"spool:{size}"
+
+
+def buy_wires(
+    found: CutList, prices: Mapping[str, Price], shelf: Mapping[tuple[str, str], Sequence[float]] | None = None
+) -> list[WirePurchase]:
     """The cheapest purchase of each size and colour.
 
     Parameters
@@ -41,6 +53,8 @@ def buy_wires(found: CutList, prices: Mapping[str, Price]) -> list[WirePurchase]
         Pieces.
     prices : Mapping
         ``spool:SIZE:METRES`` for a spool, ``wire:SIZE`` for a metre of it, ``wire`` for a metre of each mm².
+    shelf : Mapping, optional
+        Size and colour to the lengths that are there already. [m]
 
     Returns
     -------
@@ -54,7 +68,10 @@ def buy_wires(found: CutList, prices: Mapping[str, Price]) -> list[WirePurchase]
         metre = prices[f"wire:{wire.size}"].price if f"wire:{wire.size}" in prices else None
         if metre is None and "wire" in prices:
             metre = prices["wire"].price * wire.area_mm2
-        bought = buy(pieces, spools, metre)
+        bought = buy(pieces, spools, metre, shelf=(shelf or {}).get((wire.size, wire.colour), ()))
         alone = [one for one in (buy(pieces, [spool], None) for spool in spools) if not one.problem]
-        lines.append(WirePurchase(wire, bought, min((one.cost for one in alone), default=None), bought.gap_frac))
+        named = [price for key, price in prices.items() if _is_wire(key, wire.size) and price.supplier]
+        supplier = named[0].supplier if named else ""
+        on_one = min((one.cost for one in alone), default=None)
+        lines.append(WirePurchase(wire, bought, on_one, bought.gap_frac, supplier, bought.metres))
     return lines

@@ -85,6 +85,11 @@ class CutPiece:
     start: PieceEnd
     finish: PieceEnd
 
+    @property
+    def done_as(self) -> str:
+        """What is cut, in words: as it is told in the record."""
+        return f"{self.leg} {self.size} {self.colour} {self.cut_m:.2f} m"
+
 
 @dataclass(frozen=True, slots=True)
 class WireTotal:

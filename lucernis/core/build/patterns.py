@@ -15,10 +15,11 @@ _ROUNDS = 120
 
 
 class Stock(NamedTuple):
-    """A length that is sold, and its price."""
+    """A length that is sold, and its price; `most` is how many there are, None where as many as one likes."""
 
     length_m: float
     price: float
+    most: int | None = None
 
 
 class Laid(NamedTuple):

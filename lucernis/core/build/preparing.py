@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from lucernis.core.build.steps import Step
+from lucernis.core.build.steps import Mark, Step
 from lucernis.core.build.work import Work, called, counted
 from lucernis.core.layout.fill import grommet_for, inside_needed_mm, outside_mm
 from lucernis.plan.layout import Crossing
@@ -154,7 +154,8 @@ def cuts(work: Work) -> Iterator[Step]:
             have=(*counted(f"{one.size} {one.colour}" for one in pieces), f"{2 * len(pieces)} sleeves"),
             caution="Nobody has measured this one: do not cut it yet." if guessed else "",
             check="Both ends carry their sleeve before it leaves the bench.",
-            done_as="; ".join(f"{one.leg} {one.size} {one.colour} {one.cut_m:.2f} m" for one in pieces),
+            done_as="; ".join(one.done_as for one in pieces),
+            made_of=tuple(Mark(f"piece:{one.id}", one.done_as) for one in pieces),
             work="cut",
             amount=len(pieces),
         )

@@ -97,6 +97,13 @@ def progress(order: Order, ticks: Iterable[Tick]) -> Progress:
     """
     newest = {tick.step: tick for tick in ticks}
     every: Sequence[Step] = [*order.steps, *order.power_up]
+    pieces = {mark.id for step in every for mark in step.made_of}
+    for step in every:
+        parts = [newest.get(mark.id) for mark in step.made_of]
+        last = parts[-1] if parts else None
+        if step.id not in newest and last is not None and None not in parts:
+            was = "; ".join(one.was for one in parts if one is not None)
+            newest[step.id] = Tick(last.number, step.id, was, "", last.who, last.made_at)
     named = {step.id: step for step in every}
     fits = {one for one, tick in newest.items() if one in named and named[one].done_as == tick.was}
     amiss = []
@@ -126,7 +133,7 @@ def progress(order: Order, ticks: Iterable[Tick]) -> Progress:
         gone=[
             Undone(tick.number, tick.step, tick.was, tick.who, tick.made_at)
             for tick in newest.values()
-            if tick.step not in named
+            if tick.step not in named and tick.step not in pieces
         ],
         amiss=amiss,
         done=len(fits),

@@ -19,6 +19,9 @@ _MOST_CHOICES = 400
 _FEW = 6
 # So often a little more length is asked for until the pieces fit.
 _TRIES = 60
+# What is on the shelf costs nothing; where it saves nothing either, a remnant is taken that pieces more than half fill,
+# and the shortest of them. [price for each m]
+_SHELF_WORTH = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +35,20 @@ class SpoolCut:
 
 @dataclass(frozen=True, slots=True)
 class Purchase:
-    """What is bought, and which pieces are cut from what. `bound` is what no purchase could cost less than."""
+    """What is bought, and which pieces are cut from what. `shelf` is cut from what is there already; `bound` is what no
+    purchase could cost less than."""
 
+    shelf: list[SpoolCut]
     spools: list[SpoolCut]
     by_the_metre: list[float]
     cost: float
     bound: float
     problem: str
+
+    @property
+    def metres(self) -> float:
+        """Cut off by the metre, all together. [m]"""
+        return round(sum(self.by_the_metre), 2)
 
     @property
     def gap_frac(self) -> float:
@@ -89,8 +99,23 @@ def _greedy(
     return best
 
 
+def _from_shelf(pieces: list[float], shelf: Sequence[float]) -> tuple[list[SpoolCut], list[float]]:
+    """Pieces, longest first, each from the remnant it leaves least of; and those left to buy."""
+    laid, out = _packed(pieces, sorted(shelf))
+    cuts = [
+        SpoolCut(length_m, some, round(length_m - sum(some), 6))
+        for length_m, some in zip(sorted(shelf), laid, strict=True)
+        if some
+    ]
+    return cuts, out
+
+
 def buy(
-    pieces_m: Sequence[float], spools: Sequence[Stock], metre_price: float | None, limit_s: float = 2.0
+    pieces_m: Sequence[float],
+    spools: Sequence[Stock],
+    metre_price: float | None,
+    limit_s: float = 2.0,
+    shelf: Sequence[float] = (),
 ) -> Purchase:
     """The cheapest way to buy wire of one size and colour.
 
@@ -104,28 +129,63 @@ def buy(
         What a metre costs cut off; None where it is not sold so.
     limit_s : float
         How long the search may take. [s]
+    shelf : sequence of float
+        Lengths that are there already and cost nothing. [m]
 
     Returns
     -------
     Purchase
-        With the bound of the search; `problem` where some piece is longer than anything that is sold.
+        With the bound of the search; `problem` where some piece is longer than anything that is there or sold.
 
     Notes
     -----
     Cutting stock as an integer programme (a piece goes to one spool or is bought by the metre; a spool that is used is
     paid), solved by HiGHS. Where that would be too large, patterns of a spool are generated from the prices of the
-    linear programme (`by_patterns`); first-fit decreasing stands in where time runs out.
+    linear programme (`by_patterns`); first-fit decreasing stands in where time runs out. What is on the shelf is part
+    of the programme where that is small; else it is filled first, longest pieces first.
     """
     pieces = sorted((float(one) for one in pieces_m), reverse=True)
+    kept, rest = _from_shelf(pieces, shelf)
     longest_m = max((one.length_m for one in spools), default=0.0)
-    if pieces and metre_price is None and pieces[0] > longest_m + 1e-9:
+    if rest and metre_price is None and rest[0] > longest_m + 1e-9:
         sold = f"the longest spool has {longest_m:g} m" if spools else "nothing of it is sold"
-        return Purchase([], [], 0.0, 0.0, f"a piece of {pieces[0]:.2f} m: {sold}")
+        return Purchase([], [], [], 0.0, 0.0, f"a piece of {rest[0]:.2f} m: {sold}")
+    found = _bought(rest, spools, metre_price, limit_s)
+    cheapest = min(
+        [metre_price if metre_price is not None else math.inf, *(one.price / one.length_m for one in spools)]
+    )
+    bound = max(0.0, sum(pieces) - sum(shelf)) * cheapest if rest else 0.0
+    if not shelf or not rest:
+        return Purchase(kept, found.spools, found.by_the_metre, found.cost, found.cost if not rest else found.bound, "")
+    there = [Stock(length_m, _SHELF_WORTH * length_m, 1) for length_m in sorted(shelf)]
+    exact = _exact(pieces, [*there, *spools], metre_price, found.cost + _SHELF_WORTH * sum(shelf) + 1e-6, limit_s)
+    if exact is None:
+        return Purchase(kept, found.spools, found.by_the_metre, found.cost, min(bound, found.cost), "")
+    stocks = [*there, *spools]
+    cuts = [
+        (k, SpoolCut(stocks[k].length_m, some, round(stocks[k].length_m - sum(some), 6))) for k, some in exact.spools
+    ]
+    cost = sum(stocks[k].price for k, _ in cuts if k >= len(there)) + (metre_price or 0.0) * sum(exact.by_the_metre)
+    bound = max(bound, exact.bound - _SHELF_WORTH * sum(shelf))
+    return Purchase(
+        [cut for k, cut in cuts if k < len(there)],
+        [cut for k, cut in cuts if k >= len(there)],
+        exact.by_the_metre,
+        cost,
+        min(bound, cost),
+        "",
+    )
+
+
+def _bought(pieces: list[float], spools: Sequence[Stock], metre_price: float | None, limit_s: float) -> Purchase:
+    """The cheapest purchase of pieces, longest first, none of them longer than what is sold."""
+    if not pieces:
+        return Purchase([], [], [], 0.0, 0.0, "")
     metre = math.inf if metre_price is None else metre_price
     laid, rest, cost = _greedy(pieces, spools, metre)
-    bound = min([metre, *(one.price / one.length_m for one in spools)]) * sum(pieces) if pieces else 0.0
+    bound = min([metre, *(one.price / one.length_m for one in spools)]) * sum(pieces)
     found = _exact(pieces, spools, metre_price, cost, limit_s)
-    if found is None and spools and pieces:
+    if found is None and spools:
         few = max(one.length_m for one in spools) * len(pieces) < _FEW * sum(pieces)
         found = by_patterns(pieces, spools, metre_price, limit_s) if few else _by_length(pieces, spools, metre_price)
     if found is not None:
@@ -136,7 +196,7 @@ def buy(
         # Of one kind of spool only whole ones are bought.
         bound = spools[0].price * math.ceil(bound / spools[0].price - 1e-6) if spools[0].price > 0 else bound
     cuts = [SpoolCut(spools[k].length_m, some, round(spools[k].length_m - sum(some), 6)) for k, some in laid]
-    return Purchase(cuts, rest, cost, min(bound, cost), "")
+    return Purchase([], cuts, rest, cost, min(bound, cost), "")
 
 
 def _packed(pieces: list[float], lengths_m: list[float]) -> tuple[list[list[float]], list[float]]:
@@ -204,6 +264,7 @@ def _exact(
         count = len(first_fit(fit, spool.length_m))
         if spool.price > 0 and math.isfinite(most_cost):
             count = min(count, int(most_cost / spool.price + 1e-9))
+        count = count if spool.most is None else min(count, spool.most)
         bins += [k] * count
     n, m = len(pieces), len(bins)
     if not n or not m or n * (m + 1) > _MOST_CHOICES:
@@ -211,7 +272,8 @@ def _exact(
     metres = 0.0 if metre_price is None else metre_price
     lengths = np.array(pieces)
     size = n * m + m + n
-    cost = np.concatenate([np.zeros(n * m), [spools[k].price for k in bins], metres * lengths])
+    used = np.array([2 * _SHELF_WORTH if spools[k].most is not None else 0.0 for k in bins])
+    cost = np.concatenate([-np.outer(used, lengths).ravel(), [spools[k].price for k in bins], metres * lengths])
     high = np.ones(size)
     for at, k in enumerate(bins):
         high[at * n : (at + 1) * n] = lengths <= spools[k].length_m + 1e-9

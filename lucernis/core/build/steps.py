@@ -28,6 +28,14 @@ PHASE_NAMES: dict[Phase, str] = dict(PHASES)
 
 
 @dataclass(frozen=True, slots=True)
+class Mark:
+    """Something smaller than a step that is ticked by itself, as one piece of wire."""
+
+    id: str
+    done_as: str
+
+
+@dataclass(frozen=True, slots=True)
 class Step:
     """One thing to do. `done_as` is what of the plan it depends on: done, and read differently later, it is undone.
 
@@ -52,6 +60,8 @@ class Step:
     done_as: str = ""
     reading: str = ""
     """What a meter is read for; empty where nothing is."""
+    made_of: tuple[Mark, ...] = ()
+    """With all of these the step is done."""
     work: str = ""
     amount: float = 0.0
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from lucernis.core.power.bank import battery_mass_kg
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.wire.copper import COPPER_KG_PER_M3
-from lucernis.plan.model import Battery, Charger, FuseBlock, Load, Panel, Plan
+from lucernis.plan.model import Battery, Charger, FuseBlock, Load, Panel, Part, Plan
 from lucernis.plan.prices import KEYS, Price
 from lucernis.practice.tables import load_table
 
@@ -51,6 +51,36 @@ class Mass:
         return self.copper_kg + self.batteries_kg + self.panels_kg
 
 
+def part_amount(part: Part, plan: Plan) -> tuple[str, float, str] | None:
+    """How much of what a part is paid by.
+
+    Parameters
+    ----------
+    part : Part
+        A part.
+    plan : Plan
+        Its plan, for the system's volts.
+
+    Returns
+    -------
+    tuple or None
+        Key in the price list, amount and its unit; None for what is the vehicle's or the customer's own.
+    """
+    if isinstance(part, Battery):
+        if part.use != "house":
+            return None
+        return f"battery:{part.chemistry}", part.capacity_ah * (part.rated_v or plan.nominal_v), "Wh"
+    if isinstance(part, Charger):
+        return f"charger:{part.form}", part.out_a * plan.nominal_v, "W"
+    if isinstance(part, Panel):
+        return "panel", part.power_w * part.series * part.strings, "W"
+    if isinstance(part, Load):
+        return ("inverter", part.inverter.continuous_w, "W") if part.inverter is not None else None
+    if isinstance(part, FuseBlock):
+        return "fuse_block", float(part.ways), "way"
+    return (part.kind, 1.0, "piece") if part.kind in _BY_PIECE else None
+
+
 def _amounts(plan: Plan, sized: Sized, prices: Mapping[str, Price]) -> dict[str, tuple[float, str]]:
     found: dict[str, tuple[float, str]] = {}
 
@@ -69,19 +99,9 @@ def _amounts(plan: Plan, sized: Sized, prices: Mapping[str, Price]) -> dict[str,
         if fuse.fuse is not None:
             note("fuse:main" if fuse.fuse.family in MAIN_FAMILIES else "fuse:branch", fuse.count, "piece")
     for part in plan.parts:
-        if isinstance(part, Battery):
-            if part.use == "house":
-                note(f"battery:{part.chemistry}", part.capacity_ah * (part.rated_v or plan.nominal_v), "Wh")
-        elif isinstance(part, Charger):
-            note(f"charger:{part.form}", part.out_a * plan.nominal_v, "W")
-        elif isinstance(part, Panel):
-            note("panel", part.power_w * part.series * part.strings, "W")
-        elif isinstance(part, Load) and part.inverter is not None:
-            note("inverter", part.inverter.continuous_w, "W")
-        elif isinstance(part, FuseBlock):
-            note("fuse_block", part.ways, "way")
-        elif part.kind in _BY_PIECE:
-            note(part.kind, 1.0, "piece")
+        amount = part_amount(part, plan)
+        if amount is not None:
+            note(*amount)
     return found
 
 

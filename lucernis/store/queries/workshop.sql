@@ -1,14 +1,15 @@
 -- name: list_prices()
 -- In the order of the list they came in.
-SELECT key, label, unit, price, note FROM price ORDER BY place, key;
+SELECT key, label, unit, price, note, supplier, currency FROM price ORDER BY place, key;
 
 -- name: delete_prices()
 -- A list that is brought in takes the place of the one before.
 DELETE FROM price;
 
--- name: insert_price(key, place, label, unit, price, note)
+-- name: insert_price(key, place, label, unit, price, note, supplier, currency)
 -- One line of a list.
-INSERT INTO price (key, place, label, unit, price, note) VALUES (:key, :place, :label, :unit, :price, :note);
+INSERT INTO price (key, place, label, unit, price, note, supplier, currency)
+VALUES (:key, :place, :label, :unit, :price, :note, :supplier, :currency);
 
 -- name: list_weather()
 -- Names alone: the files are large.

@@ -96,3 +96,35 @@ def test_a_spool_is_worth_it_from_its_price_on() -> None:
 
 def test_first_fit_lays_the_longest_first() -> None:
     assert first_fit([3.0, 7.0, 5.0, 5.0], 10.0) == [[7.0, 3.0], [5.0, 5.0]]
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_is_on_the_shelf_is_cut_first_and_nothing_cheaper_is_left(seed: int) -> None:
+    """Against trying every way: each piece from the shelf, where it fits, or bought as by_trying does."""
+    rng = random.Random(seed)
+    pieces = [round(rng.uniform(0.4, 4.0), 2) for _ in range(5)]
+    shelf = [round(rng.uniform(1.0, 6.0), 2) for _ in range(2)]
+    spools, metre = [Spool(8.0, 7.0)], rng.choice([None, 1.3])
+    best = math.inf
+    for of in itertools.product(range(len(shelf) + 1), repeat=len(pieces)):
+        fill = [sum(p for p, at in zip(pieces, of, strict=True) if at == k) for k in range(len(shelf))]
+        if all(used <= length_m + 1e-9 for used, length_m in zip(fill, shelf, strict=True)):
+            best = min(
+                best, by_trying([p for p, at in zip(pieces, of, strict=True) if at == len(shelf)], spools, metre)
+            )
+    found = buy(pieces, spools, metre, shelf=shelf)
+    assert found.cost == pytest.approx(best)
+    assert found.bound <= found.cost + 1e-9
+    cuts = [*found.shelf, *found.spools]
+    assert sorted([*found.by_the_metre, *(p for cut in cuts for p in cut.pieces_m)]) == sorted(pieces)
+    assert all(sum(cut.pieces_m) + cut.left_m == pytest.approx(cut.length_m) for cut in cuts)
+    assert not {cut.length_m for cut in found.shelf} - set(shelf)
+
+
+def test_the_shorter_remnant_is_taken_and_a_full_shelf_buys_nothing() -> None:
+    found = buy([0.5], [], None, shelf=[25.0, 0.7])
+    assert [cut.length_m for cut in found.shelf] == [0.7]
+    assert (found.cost, found.bound, found.problem) == (0.0, 0.0, "")
+    assert buy([0.5, 3.0], [], None, shelf=[0.7]).problem == "a piece of 3.00 m: nothing of it is sold"
+    many = buy([1.0] * 300, [Spool(50.0, 40.0)], None, shelf=[10.0] * 5)
+    assert (sum(len(cut.pieces_m) for cut in many.shelf), many.cost) == (50, 200.0)

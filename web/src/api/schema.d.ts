@@ -886,6 +886,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Quote
+         * @description What the job would be offered for today.
+         */
+        get: operations["getQuote"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Quotes
+         * @description Quotes that were handed out, newest first.
+         */
+        get: operations["listQuotes"];
+        put?: never;
+        /**
+         * Keep Quote
+         * @description Give today's quote a number and keep it with the revision it was made from.
+         */
+        post: operations["keepQuote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/quotes/{number}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Quote
+         * @description A kept quote on paper: the customer's copy without purchase prices, or the workshop's own.
+         */
+        get: operations["downloadQuote"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/record": {
         parameters: {
             query?: never;
@@ -964,6 +1028,106 @@ export interface paths {
          * @description Do again what was last undone, as a new revision.
          */
         post: operations["redoEdit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/shopping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shopping
+         * @description Everything to buy, cheapest by the price list, what is on the shelf first.
+         */
+        get: operations["getShopping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/shopping.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Shopping Csv
+         * @description The shopping list as a table.
+         */
+        get: operations["downloadShoppingCsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/shopping.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Shopping Pdf
+         * @description The shopping list on paper, by supplier.
+         */
+        get: operations["downloadShoppingPdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/shopping.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Shopping Xlsx
+         * @description Shopping list, order list by supplier and cut list as a workbook.
+         */
+        get: operations["downloadShoppingXlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/shopping/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Book Shelf
+         * @description Take what the job uses from the shelf, and put back remnants worth keeping and spares.
+         */
+        post: operations["bookShelf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1271,6 +1435,94 @@ export interface paths {
          * @description Size one run; nothing is stored.
          */
         post: operations["sizeRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stock
+         * @description What is on the shelf.
+         */
+        get: operations["listStock"];
+        /**
+         * Put Stock
+         * @description Put a shelf in the place of the one before.
+         */
+        put: operations["putStock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Stock
+         * @description The shelf as CSV that can be brought in again.
+         */
+        get: operations["exportStock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Stock
+         * @description Take the shelf in from CSV, all or none: key, length_m, count, note.
+         */
+        post: operations["importStock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Terms
+         * @description What the workshop reckons by.
+         */
+        get: operations["getTerms"];
+        /**
+         * Put Terms
+         * @description Put terms in the place of those before.
+         */
+        put: operations["putTerms"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3679,6 +3931,21 @@ export interface components {
             read_only: string;
         };
         /**
+         * KeptQuote
+         * @description A quote as it was handed out.
+         */
+        KeptQuote: {
+            /** Made On */
+            made_on: string;
+            /** Number */
+            number: string;
+            quote: components["schemas"]["Quote"];
+            /** Revision */
+            revision: number;
+            /** Valid Until */
+            valid_until: string;
+        };
+        /**
          * KeyedFeed
          * @description A feed of the vehicle that is live only under a condition.
          */
@@ -4031,6 +4298,16 @@ export interface components {
             least?: components["schemas"]["SizeRef"] | null;
         };
         /**
+         * Mark
+         * @description Something smaller than a step that is ticked by itself, as one piece of wire.
+         */
+        Mark: {
+            /** Done As */
+            done_as: string;
+            /** Id */
+            id: string;
+        };
+        /**
          * Mass
          * @description What a plan weighs. [kg]
          */
@@ -4176,6 +4453,23 @@ export interface components {
             tag: string;
             /** Voltage V */
             voltage_v: (number | null)[];
+        };
+        /**
+         * OnShelf
+         * @description So many of a key, or so many remnants of a length of ``wire:SIZE:COLOUR``. [m]
+         */
+        OnShelf: {
+            /** Count */
+            count: number;
+            /** Key */
+            key: string;
+            /** Length M */
+            length_m: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * OptionsRequest
@@ -4837,6 +5131,11 @@ export interface components {
          * @description One line of the list.
          */
         Price: {
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
             /** Key */
             key: string;
             /** Label */
@@ -4848,6 +5147,11 @@ export interface components {
             note: string;
             /** Price */
             price: number;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
             /** Unit */
             unit: string;
         };
@@ -4958,7 +5262,8 @@ export interface components {
         };
         /**
          * Purchase
-         * @description What is bought, and which pieces are cut from what. `bound` is what no purchase could cost less than.
+         * @description What is bought, and which pieces are cut from what. `shelf` is cut from what is there already; `bound` is what no
+         *     purchase could cost less than.
          */
         Purchase: {
             /** Bound */
@@ -4969,6 +5274,8 @@ export interface components {
             cost: number;
             /** Problem */
             problem: string;
+            /** Shelf */
+            shelf: components["schemas"]["SpoolCut"][];
             /** Spools */
             spools: components["schemas"]["SpoolCut"][];
         };
@@ -5036,6 +5343,54 @@ export interface components {
             op: "put_relay";
             /** Switch */
             switch: string;
+        };
+        /**
+         * Quote
+         * @description An offer. Every line is rounded to a hundredth, and the sums are those of the rounded lines.
+         */
+        Quote: {
+            /** Bought For */
+            bought_for: number;
+            /** Currency */
+            currency: string;
+            /** Hours */
+            hours: number;
+            /** Missing */
+            missing: string[];
+            /** Net */
+            net: number;
+            /** Parts */
+            parts: components["schemas"]["QuoteLine"][];
+            /** Parts Total */
+            parts_total: number;
+            /** Tax */
+            tax: number;
+            /** Tax Frac */
+            tax_frac: number;
+            /** Tax Name */
+            tax_name: string;
+            /** Total */
+            total: number;
+            /** Work */
+            work: components["schemas"]["WorkLine"][];
+            /** Work Total */
+            work_total: number;
+        };
+        /**
+         * QuoteLine
+         * @description One line as the customer reads it: `cost` is what it is bought for, told to nobody else.
+         */
+        QuoteLine: {
+            /** Cost */
+            cost: number;
+            /** Quantity */
+            quantity: number;
+            /** Total */
+            total: number;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
         };
         /**
          * Refill
@@ -5696,6 +6051,58 @@ export interface components {
             vehicle: string;
         };
         /**
+         * ShopLine
+         * @description One thing to buy. `needed` is what the plan counts, `spare` what is carried besides, `on_shelf` what is there
+         *     already, `buy` the rest; `price` is None where the list has none, and `price_key` the key it was found by.
+         */
+        ShopLine: {
+            /** Buy */
+            buy: number;
+            /** Cost */
+            cost: number | null;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "ends" | "tube" | "fuses" | "holes" | "ways" | "labels" | "covers" | "parts" | "devices";
+            /** Key */
+            key: string;
+            /** Needed */
+            needed: number;
+            /** On Shelf */
+            on_shelf: number;
+            /** Price */
+            price: number | null;
+            /** Price Key */
+            price_key: string;
+            /** Spare */
+            spare: number;
+            /** Supplier */
+            supplier: string;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * Shopping
+         * @description Everything to buy for a plan, and what goes back to the shelf afterwards.
+         */
+        Shopping: {
+            /** Back */
+            back: components["schemas"]["OnShelf"][];
+            /** Cost */
+            cost: number;
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["ShopLine"][];
+            /** Missing */
+            missing: string[];
+            /** Wires */
+            wires: components["schemas"]["WirePurchase"][];
+        };
+        /**
          * ShortsReport
          * @description Shorts with the contacts of one state: by run and by point. Those to the body have its bonds, or a reason why
          *     there are none.
@@ -6072,6 +6479,11 @@ export interface components {
              */
             lines: string[];
             /**
+             * Made Of
+             * @default []
+             */
+            made_of: components["schemas"]["Mark"][];
+            /**
              * Needs
              * @default []
              */
@@ -6138,6 +6550,33 @@ export interface components {
             was: string;
             /** Who */
             who: string;
+        };
+        /**
+         * StockIn
+         * @description Something on the shelf.
+         */
+        StockIn: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Key
+             * @description Of the price list; wire:SIZE:COLOUR for wire
+             */
+            key: string;
+            /**
+             * Length M
+             * @description Of each remnant of wire; 0 for what is counted
+             * @default 0
+             */
+            length_m: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * Stop
@@ -6347,6 +6786,50 @@ export interface components {
             op: "take_off";
             /** Part */
             part: string;
+        };
+        /**
+         * TermsAnswer
+         * @description The workshop's terms, and the usual minutes beside them.
+         */
+        TermsAnswer: {
+            terms: components["schemas"]["TermsIn"];
+            /** Usual */
+            usual: components["schemas"]["WorkKind"][];
+        };
+        /**
+         * TermsIn
+         * @description What the workshop reckons by. Fractions of 1.
+         */
+        TermsIn: {
+            /** Hour */
+            hour?: number | null;
+            /**
+             * Margin Frac
+             * @default 0.25
+             */
+            margin_frac: number;
+            /**
+             * Minutes
+             * @default {}
+             */
+            minutes: {
+                [key: string]: number;
+            };
+            /**
+             * Tax Frac
+             * @default 0
+             */
+            tax_frac: number;
+            /**
+             * Tax Name
+             * @default Tax
+             */
+            tax_name: string;
+            /**
+             * Valid Days
+             * @default 30
+             */
+            valid_days: number;
         };
         /**
          * Undone
@@ -6612,6 +7095,8 @@ export interface components {
             gap_frac: number;
             /** On One Spool */
             on_one_spool: number | null;
+            /** Supplier */
+            supplier: string;
             wire: components["schemas"]["WireTotal"];
         };
         /**
@@ -6757,6 +7242,40 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * WorkKind
+         * @description A kind of work with its usual minutes. [min]
+         */
+        WorkKind: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Minutes */
+            minutes: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * WorkLine
+         * @description So much of one kind of work. [min], [h]
+         */
+        WorkLine: {
+            /** Hours */
+            hours: number;
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Quantity */
+            quantity: number;
+            /** Total */
+            total: number;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
         };
         /**
          * Working
@@ -8388,6 +8907,134 @@ export interface operations {
             };
         };
     };
+    getQuote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Quote"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listQuotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptQuote"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepQuote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptQuote"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadQuote: {
+        parameters: {
+            query?: {
+                /** @description Paper size */
+                paper?: "a4" | "letter";
+                /** @description The workshop's own copy, with purchase prices */
+                own?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getRecord: {
         parameters: {
             query?: never;
@@ -8535,6 +9182,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getShopping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shopping"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadShoppingCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadShoppingPdf: {
+        parameters: {
+            query?: {
+                /** @description Paper size */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadShoppingXlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bookShelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnShelf"][];
                 };
             };
             /** @description A problem document */
@@ -9036,6 +9835,190 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SizeAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnShelf"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StockIn"][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnShelf"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnShelf"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getTerms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermsAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putTerms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermsAnswer"];
                 };
             };
             /** @description A problem document */

@@ -6,7 +6,8 @@ import { Tabs } from "../../parts/Tabs";
 const TABS = [
   ["", "Papers"],
   ["cut", "Cut list"],
-  ["wire", "Wire to buy"],
+  ["buy", "To buy"],
+  ["quote", "Quote"],
   ["order", "Order of work"],
   ["record", "Record"],
 ] as const;

@@ -4,11 +4,14 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cuttingQuery } from "../../api/plans";
 import { length, millimetres } from "../../parts/format";
+import { Checkbox } from "../../parts/Checkbox";
 import { Choice } from "../../parts/Labelled";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
 import { useNarrow } from "../../parts/useNarrow";
 import { headsOf, WideTable } from "../../parts/WideTable";
+import { useCutTicks } from "./cutTicks";
+import { SincePrinted } from "./SincePrinted";
 
 type Piece = Schemas["CutPiece"];
 type End = Schemas["PieceEnd"];
@@ -17,6 +20,8 @@ const ORDERS = [
   ["tag", "by tag"],
   ["size", "by size, longest first"],
   ["place", "by the place they begin at"],
+  ["block", "by the part they begin at"],
+  ["channel", "by the channel they lie in"],
 ] as const;
 
 const falling = (a: number, b: number) => (a > b ? -1 : a < b ? 1 : 0);
@@ -25,6 +30,8 @@ const BY: Record<string, (a: Piece, b: Piece) => number> = {
   tag: () => 0,
   size: (a, b) => falling(a.area_mm2, b.area_mm2) || a.colour.localeCompare(b.colour) || falling(a.cut_m, b.cut_m),
   place: (a, b) => a.start.place.localeCompare(b.start.place),
+  block: (a, b) => a.start.part.localeCompare(b.start.part),
+  channel: (a, b) => (a.channels[0] ?? "~").localeCompare(b.channels[0] ?? "~"),
 };
 
 function EndText({ end }: { end: End }) {
@@ -38,6 +45,7 @@ function EndText({ end }: { end: End }) {
       <span className="block text-sm text-soft">
         {end.strip_mm > 0 ? `strip ${millimetres(end.strip_mm)}` : "not stripped"}
         {end.shrink_before_mm !== null && ` · tube ${end.shrink_before_mm} mm, ${millimetres(end.shrink_length_mm)} long`}
+        {end.pull_n !== null && ` · holds ${end.pull_n} N`}
       </span>
     </>
   );
@@ -48,6 +56,7 @@ export function CutTab() {
   const units = envelope.plan.units ?? "metric";
   const [search, setSearch] = useSearchParams();
   const narrow = useNarrow();
+  const tickOf = useCutTicks();
   const { data, error } = useQuery(cuttingQuery(envelope.plan_id, envelope.revision));
   if (error) return <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error.message}</p>;
   if (!data) return <p className="text-soft">Cutting</p>;
@@ -70,6 +79,22 @@ export function CutTab() {
       {one.which !== "" && <span className="text-sm text-soft">{one.which}</span>}
     </button>
   );
+  const tick = (one: Piece) => {
+    const state = tickOf(one.id);
+    return (
+      <>
+        <label className="flex min-h-11 min-w-11 items-center justify-center">
+          <Checkbox
+            label={`Cut: ${one.tag}${one.leg} ${one.which}`}
+            checked={state !== null && state.done !== state.pending}
+            disabled={state === null || state.pending || one.guessed}
+            onChange={() => state?.flip()}
+          />
+        </label>
+        {state?.otherwise === true && <span className="text-sm text-fix">cut otherwise</span>}
+      </>
+    );
+  };
   const cutText = (one: Piece) => (one.guessed ? <span className="text-fix">measure first (~{length(one.cut_m, units)})</span> : length(one.cut_m, units));
   return (
     <div className="space-y-3">
@@ -81,6 +106,7 @@ export function CutTab() {
           {cut.pieces.length} pieces. The way with both ends stripped, and one crimp more at each, to the next centimetre.
         </p>
       </div>
+      <SincePrinted />
       {cut.guessed.length > 0 && (
         <p className="border-l-4 border-copper bg-copper-wash p-2">
           Nobody has measured {cut.guessed.join(", ")}: do not cut {cut.guessed.length === 1 ? "it" : "them"} yet.
@@ -91,6 +117,7 @@ export function CutTab() {
           {pieces.map((one) => (
             <li key={one.id} className="border border-line bg-sheet p-3">
               <div className="flex items-center justify-between gap-2">
+                {tick(one)}
                 {title(one)}
                 <span className="text-right font-mono text-lg">{cutText(one)}</span>
               </div>
@@ -109,9 +136,10 @@ export function CutTab() {
           ))}
         </ul>
       ) : (
-        <WideTable label="Pieces to cut" heads={headsOf("Piece", "Wire", "Cut off", "End A", "End B")}>
+        <WideTable label="Pieces to cut" heads={headsOf("Done", "Piece", "Wire", "Cut off", "End A", "End B")}>
           {pieces.map((one) => (
             <tr key={one.id} className="border-t border-line align-top">
+              <td className="px-1">{tick(one)}</td>
               <td className="px-2 py-1.5">{title(one)}</td>
               <td className="px-2 py-1.5 whitespace-nowrap">
                 {one.size}

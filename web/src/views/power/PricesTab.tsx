@@ -98,7 +98,7 @@ export function PricesTab() {
               label={`${one.label}, a ${one.unit}`}
               hint={`${one.key}, no price yet`}
               value={null}
-              onCommit={(value) => value !== null && put.mutate([...prices, { key: one.key, label: one.label, unit: one.unit, price: Number(value), note: "" }])}
+              onCommit={(value) => value !== null && put.mutate([...prices, { key: one.key, label: one.label, unit: one.unit, price: Number(value), note: "", supplier: "", currency: prices[0]?.currency ?? "" }])}
             />
           ))}
         </div>

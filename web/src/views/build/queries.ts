@@ -1,0 +1,26 @@
+// What is bought and what it is offered for.
+import { queryOptions } from "@tanstack/react-query";
+import { answered, client } from "../../api/client";
+
+export const shoppingQuery = (planId: string, revision: number) =>
+  queryOptions({
+    queryKey: ["shopping", planId, revision],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/shopping", { params: { path: { plan_id: planId } } })),
+    placeholderData: (before) => before,
+  });
+
+export const stockQuery = queryOptions({ queryKey: ["stock"], queryFn: () => answered(client.GET("/api/stock")) });
+export const termsQuery = queryOptions({ queryKey: ["terms"], queryFn: () => answered(client.GET("/api/terms")) });
+
+export const quoteQuery = (planId: string, revision: number) =>
+  queryOptions({
+    queryKey: ["quote", planId, revision],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/quote", { params: { path: { plan_id: planId } } })),
+    placeholderData: (before) => before,
+  });
+
+export const quotesQuery = (planId: string) =>
+  queryOptions({
+    queryKey: ["quotes", planId],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/quotes", { params: { path: { plan_id: planId } } })),
+  });
