@@ -25,6 +25,7 @@ async def download_file(
     paper: Annotated[PaperSize, Query(description="Paper size of a PDF")] = "a4",
     state: Annotated[str | None, Query(description="Operating state of a netlist or a picture")] = None,
     subject: Annotated[str | None, Query(description="Run of a fuse window, load of a pinch chart")] = None,
+    qr: Annotated[bool, Query(description="Labels with a code that opens the run at this address")] = False,
 ) -> Response:
     """The plan, a table, a paper or a netlist."""
     if name not in FILES:
@@ -40,6 +41,7 @@ async def download_file(
         paper=paper,
         state=state,
         subject=subject,
+        link=f"{request.base_url}plan/{plan_id}/circuits?run=" if qr else "",
     )
     body = await done(request, made)
     kind = FILES[name]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from lucernis.core.build.cut_list import cut_list
-from lucernis.core.layout.fill import outside_mm
+from lucernis.core.build.labels import wire_labels
 from lucernis.exports.tables_csv import written
 from lucernis.plan.model import Plan
 
@@ -58,18 +58,12 @@ def labels_csv(plan: Plan) -> bytes:
     Returns
     -------
     bytes
-        UTF-8 with a byte-order mark, CRLF; `outside_mm` is the wire's, for the size of the sleeve.
+        UTF-8 with a byte-order mark, CRLF; `outside_mm` is the wire's, for the size of the sleeve,
+        `wrap_mm` goes once round it.
     """
-    rows: list[Iterable[object]] = [("tag", "end", "text", "at", "outside_mm")]
-    for one in cut_list(plan).pieces:
-        for name, end in (("A", one.start), ("B", one.finish)):
-            rows.append(
-                (
-                    f"{one.tag}{one.leg}",
-                    name,
-                    end.label,
-                    f"{end.part} {end.at}".strip(),
-                    round(outside_mm(one.area_mm2), 1),
-                )
-            )
+    rows: list[Iterable[object]] = [("tag", "end", "text", "at", "outside_mm", "wrap_mm", "kind")]
+    for one in wire_labels(plan):
+        tag = one.lines[0].split()[0] + one.lines[0].split()[-1]
+        text = " · ".join((one.lines[0].rpartition(" ")[0], *one.lines[1:]))
+        rows.append((tag, one.end, text, one.at, one.outside_mm, one.wrap_mm, one.kind))
     return written(rows)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, Spacer
+from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
 from lucernis.core.build.cut_list import CutPiece, PieceEnd, cut_list
 from lucernis.core.report import Report
@@ -57,7 +57,7 @@ def cut_list_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> b
             )
         )
         story.append(Spacer(0, 3 * mm))
-    story.append(para("On the ends", "head"))
+    story += [CondPageBreak(45 * mm), para("On the ends", "head")]
     counts = [[one.what, f"{one.count:g}" if one.count else f"{one.length_mm / 1000:.2f} m"] for one in found.ends]
     story.append(ruled(("What", "How many"), counts, (160, 40), size, wide=True))
     story.append(

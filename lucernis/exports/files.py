@@ -21,6 +21,7 @@ from lucernis.exports.cut_csv import cut_list_csv, labels_csv
 from lucernis.exports.cut_pdf import cut_list_pdf
 from lucernis.exports.drawings_pdf import drawings_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
+from lucernis.exports.labels_pdf import STRIPS, plates_pdf, strip_pdf
 from lucernis.exports.netlist import netlist
 from lucernis.exports.order_pdf import order_pdf
 from lucernis.exports.paper import PaperSize, Stamp
@@ -59,6 +60,8 @@ FILES: dict[str, FileKind] = {
     "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
     "cut-list.pdf": FileKind("-cut-list.pdf", "application/pdf", inline=True),
     "order.pdf": FileKind("-order.pdf", "application/pdf", inline=True),
+    "plates.pdf": FileKind("-plates.pdf", "application/pdf", inline=True),
+    **{f"labels-{strip}.pdf": FileKind(f"-labels-{strip}.pdf", "application/pdf", inline=True) for strip in STRIPS},
     "cut-list.csv": FileKind("-cut-list.csv", "text/csv; charset=utf-8", inline=False),
     "labels.csv": FileKind("-labels.csv", "text/csv; charset=utf-8", inline=False),
     "report.json": FileKind("-report.json", "application/json", inline=False),
@@ -92,6 +95,7 @@ def make_file(
     paper: PaperSize = "a4",
     state: str | None = None,
     subject: str | None = None,
+    link: str = "",
 ) -> bytes:
     """Make one of `FILES`.
 
@@ -109,6 +113,8 @@ def make_file(
         ``a4`` or ``letter``.
     state : str, optional
         For a netlist, the first state otherwise; for a picture, the worst of all otherwise.
+    link : str
+        For labels: what a run's id is put behind for its QR code; none where empty.
     subject : str, optional
         For a fuse window its run, for a pinch chart its load, for the layout a run whose way is shown.
 
@@ -134,6 +140,9 @@ def make_file(
             "fuse-window.svg": "fuse-window", "pinch.svg": "pinch",
         }  # fmt: skip
         return drawing_svg(draw(plan, kinds[what], subject, state))
+    strip = next((one for one in STRIPS if what == f"labels-{one}.pdf"), None)
+    if strip is not None:
+        return strip_pdf(plan, strip, link)
     report = evaluate(plan)
     if what == "report.json":
         return TypeAdapter(Report).dump_json(report, indent=2) + b"\n"
@@ -159,5 +168,6 @@ def make_file(
         "reasons.pdf": reasons_pdf,
         "cut-list.pdf": cut_list_pdf,
         "order.pdf": order_pdf,
+        "plates.pdf": plates_pdf,
     }
     return papers[what](plan, report, stamp, paper)

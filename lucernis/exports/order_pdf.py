@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, Spacer
+from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.steps import PHASES, Step
@@ -51,7 +51,7 @@ def order_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> byte
     for key, name in PHASES:
         steps = [step for step in order.steps if step.phase == key]
         if steps:
-            story += [para(name, "head")]
+            story += [CondPageBreak(45 * mm), para(name, "head")]
             story.append(
                 ruled(
                     ("Where", "What", "Mind and check", "Done"),
@@ -63,7 +63,7 @@ def order_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> byte
                 )
             )
             story.append(Spacer(0, 3 * mm))
-    story.append(para("First power-up", "head"))
+    story += [CondPageBreak(45 * mm), para("First power-up", "head")]
     rows = [
         [step.place, step.text, f"{step.caution} {step.check}".strip(), step.reading, "", ""] for step in order.power_up
     ]

@@ -13,7 +13,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, Spacer
+from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
 from lucernis.core.build.buying import WirePurchase
 from lucernis.core.build.cut_list import CutPiece
@@ -159,7 +159,7 @@ def shopping_pdf(
     story: list[Flowable] = []
     for name in suppliers:
         own = [row for row in rows if str(row[9]) == name]
-        story += [para(name or _NOBODY.capitalize(), "head"), Spacer(0, 1 * mm)]
+        story += [CondPageBreak(45 * mm), para(name or _NOBODY.capitalize(), "head"), Spacer(0, 1 * mm)]
         heads = ("For", "What", "Buy", "Each", f"Costs {currency}".strip(), "Got")
         cells = [
             [
