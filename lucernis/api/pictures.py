@@ -10,6 +10,7 @@ from lucernis.api.answers import plan_of
 from lucernis.core.evaluation.shorts import ShortTo, shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
+from lucernis.core.pictures.wiring import SheetName, wiring_sheets
 from lucernis.core.report import ShortsReport
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["pictures"])
@@ -26,12 +27,18 @@ def shorts(
     return shorts_in_state(plan_of(request, plan_id), state, to)
 
 
+@router.get("/wiring", operation_id="getWiring")
+def wiring(request: Request, plan_id: str) -> list[SheetName]:
+    """The sheets of the wiring diagram, to be asked for as pictures."""
+    return wiring_sheets(plan_of(request, plan_id))
+
+
 @router.get("/pictures/{kind}", operation_id="getPicture")
 def picture(
     request: Request,
     plan_id: str,
     kind: PictureKind,
-    subject: Annotated[str | None, Query(description="Run of a fuse window, load of a pinch chart")] = None,
+    subject: Annotated[str | None, Query(description="Run, load, part or sheet it is of")] = None,
     state: Annotated[str | None, Query(description="Operating state; the worst of all otherwise")] = None,
 ) -> Drawing:
     """One picture as shapes, with its table."""

@@ -5,16 +5,19 @@ from __future__ import annotations
 from reportlab.graphics.shapes import Drawing as Sheet
 from reportlab.graphics.shapes import Group, Path, Rect, String
 from reportlab.lib import colors
-from reportlab.platypus import Flowable, PageBreak, Spacer, Table
+from reportlab.platypus import Flowable, KeepTogether, PageBreak, Spacer, Table
 
+from lucernis.core.build.landing import landings
 from lucernis.core.faults.study import study_faults
 from lucernis.core.layout.laid import laid_out, layout_of
 from lucernis.core.pictures.board import state_board
+from lucernis.core.pictures.connections import connection_drawing
 from lucernis.core.pictures.drawing import Drawing, Stroke
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.roof_off import roof_off
 from lucernis.core.pictures.step_down import step_down_map
+from lucernis.core.pictures.wiring import wiring_sheet, wiring_sheets
 from lucernis.core.report import Report
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
@@ -65,6 +68,38 @@ def sheet(drawing: Drawing, width: float, height: float) -> Flowable:
     group.scale(scale, scale)
     out.add(group)
     return out
+
+
+def wiring_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> bytes:
+    """Wiring diagram and connection drawings on paper.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    report : Report
+        Not needed; papers are all made alike.
+    stamp : Stamp
+        What stands on every page.
+    paper : str
+        ``a4``, ``a3`` or ``letter``.
+
+    Returns
+    -------
+    bytes
+        The PDF: a page a sheet, then every part with what lands on its terminals.
+    """
+    short, long = PAGE_MM[paper]
+    width = (long - 2 * MARGIN_MM) * _POINTS_PER_MM
+    height = (short - 37 - 16) * _POINTS_PER_MM - 24
+    story: list[Flowable] = []
+    for one in wiring_sheets(plan):
+        drawing = wiring_sheet(plan, one.id, None)
+        story += [para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height), PageBreak()]
+    for landed in landings(plan):
+        if any(terminal.wires for terminal in landed.terminals):
+            story += [KeepTogether([sheet(connection_drawing(landed), width, height), Spacer(1, 8)])]
+    return make_pdf(story or [para("No parts yet.")], stamp, paper, wide=True)
 
 
 def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> bytes:

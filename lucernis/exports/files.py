@@ -19,7 +19,7 @@ from lucernis.errors import UnknownRow
 from lucernis.exports.channels_csv import bundles_csv, channels_csv
 from lucernis.exports.cut_csv import cut_list_csv, labels_csv
 from lucernis.exports.cut_pdf import cut_list_pdf
-from lucernis.exports.drawings_pdf import drawings_pdf
+from lucernis.exports.drawings_pdf import drawings_pdf, wiring_pdf
 from lucernis.exports.fuse_map import fuse_map_pdf
 from lucernis.exports.labels_pdf import STRIPS, plates_pdf, strip_pdf
 from lucernis.exports.netlist import netlist
@@ -60,6 +60,7 @@ FILES: dict[str, FileKind] = {
     "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
     "cut-list.pdf": FileKind("-cut-list.pdf", "application/pdf", inline=True),
     "order.pdf": FileKind("-order.pdf", "application/pdf", inline=True),
+    "wiring.pdf": FileKind("-wiring.pdf", "application/pdf", inline=True),
     "plates.pdf": FileKind("-plates.pdf", "application/pdf", inline=True),
     **{f"labels-{strip}.pdf": FileKind(f"-labels-{strip}.pdf", "application/pdf", inline=True) for strip in STRIPS},
     "cut-list.csv": FileKind("-cut-list.csv", "text/csv; charset=utf-8", inline=False),
@@ -70,6 +71,8 @@ FILES: dict[str, FileKind] = {
     "layout.svg": FileKind("-layout.svg", "image/svg+xml", inline=False),
     "fuse-window.svg": FileKind("-fuse-window.svg", "image/svg+xml", inline=False),
     "pinch.svg": FileKind("-pinch.svg", "image/svg+xml", inline=False),
+    "wiring.svg": FileKind("-wiring.svg", "image/svg+xml", inline=False),
+    "connections.svg": FileKind("-connections.svg", "image/svg+xml", inline=False),
     "drawings.pdf": FileKind("-drawings.pdf", "application/pdf", inline=True),
     "circuit.cir": FileKind("-circuit.cir", "text/plain; charset=utf-8", inline=False),
 }
@@ -138,6 +141,7 @@ def make_file(
         kinds: dict[str, PictureKind] = {
             "map.svg": "map", "board.svg": "board", "layout.svg": "layout",
             "fuse-window.svg": "fuse-window", "pinch.svg": "pinch",
+            "wiring.svg": "wiring", "connections.svg": "connections",
         }  # fmt: skip
         return drawing_svg(draw(plan, kinds[what], subject, state))
     strip = next((one for one in STRIPS if what == f"labels-{one}.pdf"), None)
@@ -165,6 +169,7 @@ def make_file(
         "run-sheet.pdf": run_sheet_pdf,
         "fuse-map.pdf": fuse_map_pdf,
         "drawings.pdf": drawings_pdf,
+        "wiring.pdf": wiring_pdf,
         "reasons.pdf": reasons_pdf,
         "cut-list.pdf": cut_list_pdf,
         "order.pdf": order_pdf,

@@ -14,8 +14,10 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Spacer, Table, TableStyle
 
 from lucernis.core.build.labels import Plate, WireLabel, plates, wire_labels
+from lucernis.core.pictures.connections import wire_tone
 from lucernis.core.report import Report
 from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
+from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Plan
 
 Strip = Literal[9, 12, 19, 24]
@@ -24,11 +26,6 @@ STRIPS: tuple[Strip, ...] = (9, 12, 19, 24)
 _SIZES: dict[Strip, tuple[float, ...]] = {9: (10.0,), 12: (10.0, 7.5), 19: (14.0, 9.0, 9.0), 24: (18.0, 11.0, 11.0)}
 _EDGE_MM = 2.0
 _BAND_MM = 2.5
-_WIRE = {
-    "red": "#c32a2a", "black": "#15181b", "yellow": "#d9b400", "brown": "#7a4a22", "blue": "#2455a4",
-    "green": "#2e7d32", "white": "#ffffff", "orange": "#d9701a", "grey": "#8a9098",
-    "purple": "#6a3d8f", "pink": "#d77a9c", "tan": "#c8a878",
-}  # fmt: skip
 
 
 def _lines(label: WireLabel, strip: Strip) -> list[str]:
@@ -98,7 +95,7 @@ def strip_pdf(plan: Plan, strip: Strip, link: str = "") -> bytes:
         code = height - 2 * mm if coded else 0.0
         total = (_BAND_MM + 2 * _EDGE_MM) * mm + wide * (2 if flag else 1) + gap + (code + 1 * mm if coded else 0)
         canvas.setPageSize((total, height))
-        canvas.setFillColor(HexColor(_WIRE.get(label.colour, "#ffffff")))
+        canvas.setFillColor(HexColor(PRINT[wire_tone(label.colour)]))
         canvas.setStrokeColor(INK)
         canvas.rect(0, 0, _BAND_MM * mm, height, stroke=1, fill=1)
         canvas.setFillColor(INK)

@@ -10,7 +10,7 @@ from importlib.resources import files
 from typing import Any, Literal
 
 from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.lib.pagesizes import A3, A4, LETTER, landscape
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
@@ -19,10 +19,10 @@ from reportlab.platypus import BaseDocTemplate, Frame, PageTemplate, Paragraph
 
 from lucernis.core.report import CAUTION
 
-PaperSize = Literal["a4", "letter"]
-_SIZES = {"a4": A4, "letter": LETTER}
+PaperSize = Literal["a4", "a3", "letter"]
+_SIZES = {"a4": A4, "a3": A3, "letter": LETTER}
 # Short and long side of each paper.
-PAGE_MM: dict[PaperSize, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
+PAGE_MM: dict[PaperSize, tuple[float, float]] = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4)}
 MARGIN_MM = 12
 INK = colors.HexColor("#15181b")
 RULE = colors.HexColor("#9aa1a8")

@@ -21,6 +21,18 @@ PRINT: dict[Tone, str] = {
     "stop_wash": "#fae7e5",
     "fix_wash": "#f8edd6",
     "none": "none",
+    "wire_red": "#c22f2a",
+    "wire_black": "#17191b",
+    "wire_yellow": "#e2bd1c",
+    "wire_brown": "#6d4424",
+    "wire_blue": "#2b62ad",
+    "wire_green": "#2f7d43",
+    "wire_white": "#f7f7f5",
+    "wire_orange": "#dd7420",
+    "wire_grey": "#858c92",
+    "wire_purple": "#6f4a96",
+    "wire_pink": "#d98aa5",
+    "wire_tan": "#c7a478",
 }
 
 

@@ -20,6 +20,7 @@ const OrderTab = view(() => import("./views/build/OrderTab").then((made) => made
 const RecordTab = view(() => import("./views/build/RecordTab").then((made) => made.RecordTab));
 const PapersTab = view(() => import("./views/build/PapersTab").then((made) => made.PapersTab));
 const BuyTab = view(() => import("./views/build/BuyTab").then((made) => made.BuyTab));
+const WiringTab = view(() => import("./views/build/WiringTab").then((made) => made.WiringTab));
 const QuoteTab = view(() => import("./views/build/QuoteTab").then((made) => made.QuoteTab));
 const ChecksView = view(() => import("./views/checks/ChecksView").then((made) => made.ChecksView));
 const CircuitsView = view(() => import("./views/circuits/CircuitsView").then((made) => made.CircuitsView));
@@ -88,6 +89,7 @@ export function App() {
           <Route path="wire" element={<BuyTab />} />
           <Route path="buy" element={<BuyTab />} />
           <Route path="quote" element={<QuoteTab />} />
+          <Route path="wiring" element={<WiringTab />} />
           <Route path="order" element={<OrderTab />} />
           <Route path="record" element={<RecordTab />} />
         </Route>

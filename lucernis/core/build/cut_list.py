@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 
+from lucernis.core.circuit.terminals import end_terminal
 from lucernis.core.layout.fill import outside_mm
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.sizing.choice import Sized
@@ -251,7 +252,8 @@ class _Cutter:
             # Where more than one pair leaves, or in another size, the negatives meet beside it.
             return fitting_of("splice", None), part, "beside it, to the other negatives"
         sign = "+" if positive else "−"
-        return found, part, f"{end.terminal} {sign}" if end.terminal else sign
+        terminal = end_terminal(part, end, side)
+        return found, part, f"{terminal} {sign}" if terminal else sign
 
     def _label(self, run: Run, size: WireSize, far: Part) -> str:
         fuse = self.sized.fuses.get(run.id)

@@ -4,21 +4,24 @@ from __future__ import annotations
 
 from typing import Literal
 
+from lucernis.core.build.landing import landings
 from lucernis.core.circuit.switching import find_state
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.faults.study import study_faults
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.pictures.board import state_board
+from lucernis.core.pictures.connections import connection_drawing
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.roof_off import roof_off
 from lucernis.core.pictures.step_down import step_down_map
+from lucernis.core.pictures.wiring import wiring_sheet
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Load, Plan
 
-PictureKind = Literal["map", "board", "fuse-window", "pinch", "layout"]
+PictureKind = Literal["map", "board", "fuse-window", "pinch", "layout", "wiring", "connections"]
 
 
 def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None) -> Drawing:
@@ -29,8 +32,9 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     plan : Plan
         The plan.
     kind : str
-        ``map``, ``board``, ``fuse-window`` (subject: a run), ``pinch`` (subject: a load) or ``layout`` (subject: a run
-        whose way is shown, or none).
+        ``map``, ``board``, ``fuse-window`` (subject: a run), ``pinch`` (subject: a load), ``layout`` (subject: a run
+        whose way is shown, or none), ``wiring`` (subject: a sheet, the first otherwise) or ``connections`` (subject: a
+        part).
     subject : str, optional
         What it is of.
     state_id : str, optional
@@ -44,12 +48,19 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     Raises
     ------
     UnknownRow
-        If there is no such run, load or state.
+        If there is no such run, load, part, sheet or state.
     """
     state = find_state(plan, state_id)
     if kind in ("map", "board"):
         report = evaluate(plan, with_working=False)
         return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
+    if kind == "wiring":
+        return wiring_sheet(plan, subject, state)
+    if kind == "connections":
+        landed = next((one for one in landings(plan) if one.part == subject), None)
+        if landed is None:
+            raise UnknownRow(f"no part {subject!r}", field="subject", value=subject, allowed="the id of a part")
+        return connection_drawing(landed)
     layout = layout_of(plan)
     plan = layout.plan
     if kind == "layout":

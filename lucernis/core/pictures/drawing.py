@@ -8,6 +8,8 @@ from typing import Literal
 Tone = Literal[
     "ink", "soft", "line", "zinc", "sheet", "copper", "copper_wash", "stop", "fix", "look", "good", "stop_wash",
     "fix_wash", "none",
+    "wire_red", "wire_black", "wire_yellow", "wire_brown", "wire_blue", "wire_green", "wire_white", "wire_orange",
+    "wire_grey", "wire_purple", "wire_pink", "wire_tan",
 ]  # fmt: skip
 Anchor = Literal["start", "middle", "end"]
 PIXELS_PER_MM = 1.3

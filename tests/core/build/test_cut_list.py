@@ -109,7 +109,8 @@ def test_a_coil_has_both_its_ends_and_the_contact_passes_the_negative_by() -> No
 def test_a_switch_that_reverses_has_both_poles() -> None:
     found = cut(into("r3", named("switch", "s2", form="reversing")))
     assert {one.tag for one in found.pieces if one.leg == "−" and one.run in ("r3", "r20")} == {"C03", "C20"}
-    assert all(end.at == "−" for one in of(found, "C20", "−") for end in (one.start, one.finish))
+    (onward,) = of(found, "C20", "−")
+    assert (onward.start.at, onward.finish.at) == ("out −", "−")
 
 
 def test_conductors_side_by_side_are_pieces_each() -> None:

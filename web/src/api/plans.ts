@@ -46,7 +46,7 @@ export const cuttingQuery = (planId: string, revision: number) =>
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/cut-list", { params: { path: { plan_id: planId } } })),
   });
 
-export type PictureKind = "map" | "board" | "fuse-window" | "pinch" | "layout";
+export type PictureKind = "map" | "board" | "fuse-window" | "pinch" | "layout" | "wiring" | "connections";
 
 // The revision is part of the key: a picture belongs to the plan as it stood.
 export const pictureQuery = (planId: string, revision: number, kind: PictureKind, subject: string | null, state: string | null) =>

@@ -1194,6 +1194,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wiring
+         * @description The sheets of the wiring diagram, to be asked for as pictures.
+         */
+        get: operations["getWiring"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/working/{key}": {
         parameters: {
             query?: never;
@@ -6015,6 +6035,16 @@ export interface components {
             warning: string;
         };
         /**
+         * SheetName
+         * @description A sheet of the wiring diagram, to be chosen from.
+         */
+        SheetName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ShelfCard
          * @description One plan on the shelf.
          */
@@ -6626,7 +6656,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            fill: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            fill: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none" | "wire_red" | "wire_black" | "wire_yellow" | "wire_brown" | "wire_blue" | "wire_green" | "wire_white" | "wire_orange" | "wire_grey" | "wire_purple" | "wire_pink" | "wire_tan";
             /** Points */
             points: [
                 number,
@@ -6637,7 +6667,7 @@ export interface components {
              * @default ink
              * @enum {string}
              */
-            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none" | "wire_red" | "wire_black" | "wire_yellow" | "wire_brown" | "wire_blue" | "wire_green" | "wire_white" | "wire_orange" | "wire_grey" | "wire_purple" | "wire_pink" | "wire_tan";
             /**
              * Width
              * @default 1
@@ -7088,11 +7118,15 @@ export interface components {
         /**
          * WirePurchase
          * @description One size and colour, how it is bought, and what it would cost on whole spools of one length alone.
+         *
+         *     `metres` are those cut off by the metre. [m]
          */
         WirePurchase: {
             bought: components["schemas"]["Purchase"];
             /** Gap Frac */
             gap_frac: number;
+            /** Metres */
+            metres: number;
             /** On One Spool */
             on_one_spool: number | null;
             /** Supplier */
@@ -7237,7 +7271,7 @@ export interface components {
              * @default ink
              * @enum {string}
              */
-            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none";
+            tone: "ink" | "soft" | "line" | "zinc" | "sheet" | "copper" | "copper_wash" | "stop" | "fix" | "look" | "good" | "stop_wash" | "fix_wash" | "none" | "wire_red" | "wire_black" | "wire_yellow" | "wire_brown" | "wire_blue" | "wire_green" | "wire_white" | "wire_orange" | "wire_grey" | "wire_purple" | "wire_pink" | "wire_tan";
             /** X */
             x: number;
             /** Y */
@@ -8204,11 +8238,13 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Paper size of a PDF */
-                paper?: "a4" | "letter";
+                paper?: "a4" | "a3" | "letter";
                 /** @description Operating state of a netlist or a picture */
                 state?: string | null;
                 /** @description Run of a fuse window, load of a pinch chart */
                 subject?: string | null;
+                /** @description Labels with a code that opens the run at this address */
+                qr?: boolean;
             };
             header?: never;
             path: {
@@ -8733,7 +8769,7 @@ export interface operations {
     getPicture: {
         parameters: {
             query?: {
-                /** @description Run of a fuse window, load of a pinch chart */
+                /** @description Run, load, part or sheet it is of */
                 subject?: string | null;
                 /** @description Operating state; the worst of all otherwise */
                 state?: string | null;
@@ -8741,7 +8777,7 @@ export interface operations {
             header?: never;
             path: {
                 plan_id: string;
-                kind: "map" | "board" | "fuse-window" | "pinch" | "layout";
+                kind: "map" | "board" | "fuse-window" | "pinch" | "layout" | "wiring" | "connections";
             };
             cookie?: never;
         };
@@ -9004,7 +9040,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Paper size */
-                paper?: "a4" | "letter";
+                paper?: "a4" | "a3" | "letter";
                 /** @description The workshop's own copy, with purchase prices */
                 own?: boolean;
             };
@@ -9259,7 +9295,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Paper size */
-                paper?: "a4" | "letter";
+                paper?: "a4" | "a3" | "letter";
             };
             header?: never;
             path: {
@@ -9433,6 +9469,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getWiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetName"][];
                 };
             };
             /** @description A problem document */

@@ -8,6 +8,7 @@ import { fileUrl, type Drawing, type Piece, type Stroke } from "../api/client";
 import { pictureQuery, type PictureKind } from "../api/plans";
 import { Fold } from "./Fold";
 import { usePlan } from "./plan";
+import { PAINT } from "./paint";
 import { ZoomPan } from "./ZoomPan";
 
 const TONE: Record<string, string> = {
@@ -25,6 +26,7 @@ const TONE: Record<string, string> = {
   stop_wash: "var(--stop-wash)",
   fix_wash: "var(--fix-wash)",
   none: "none",
+  ...Object.fromEntries(Object.entries(PAINT).map(([colour, paint]) => [`wire_${colour}`, paint])),
 };
 
 function path(stroke: Stroke): string {
@@ -127,7 +129,7 @@ export const Shapes = memo(function Shapes({ drawing, chosen = null, onOpen }: {
   );
 });
 
-const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", "fuse-window": "fuse-window.svg", pinch: "pinch.svg", layout: "layout.svg" };
+const FILE: Record<PictureKind, string> = { map: "map.svg", board: "board.svg", "fuse-window": "fuse-window.svg", pinch: "pinch.svg", layout: "layout.svg", wiring: "wiring.svg", connections: "connections.svg" };
 
 type Props = { kind: PictureKind; subject?: string | null; onOpen?: Open; chosen?: string | null; onPoint?: ((along: number, across: number) => void) | undefined };
 
@@ -145,7 +147,7 @@ export function Picture({ kind, subject = null, onOpen, chosen: named, onPoint }
   if (stateId !== null) query.set("state", stateId);
   return (
     <figure className="space-y-2">
-      {kind === "map" || kind === "layout" ? (
+      {kind === "map" || kind === "layout" || kind === "wiring" ? (
         <ZoomPan
           key={kind}
           label={drawing.title}
@@ -153,7 +155,7 @@ export function Picture({ kind, subject = null, onOpen, chosen: named, onPoint }
           focus={chosen === null ? null : pieceId(kind, chosen)}
           focusName={nameOf(chosen)}
           first={kind === "map" && battery !== undefined ? pieceId(kind, battery.id) : null}
-          whole={kind === "layout" ? drawing.height : null}
+          whole={kind === "map" ? null : drawing.height}
         >
           {/* While something is being put on a picture, a click says where instead of opening what lies there. */}
           <div

@@ -8,6 +8,7 @@ const TABS = [
   ["cut", "Cut list"],
   ["buy", "To buy"],
   ["quote", "Quote"],
+  ["wiring", "Wiring"],
   ["order", "Order of work"],
   ["record", "Record"],
 ] as const;

@@ -60,6 +60,42 @@ export function PapersTab() {
           ]}
         />
         <Row
+          title="Cut list"
+          about="Every piece by size and colour, longest first, with what goes on either end; boxes to tick."
+          links={[
+            ["A4", fileUrl(id, "cut-list.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "cut-list.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row
+          title="Order of work"
+          about="Every step in order, what to have in the hand and what to mind; the first power-up with room for readings."
+          links={[
+            ["A4", fileUrl(id, "order.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "order.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row
+          title="Labels"
+          about="A label for both ends of every piece, a page each for a strip printer; flags for big cable. With a code from 19 mm on, which opens the run at this address."
+          links={[
+            ["9 mm", fileUrl(id, "labels-9.pdf"), true],
+            ["12 mm", fileUrl(id, "labels-12.pdf"), true],
+            ["19 mm", fileUrl(id, "labels-19.pdf"), true],
+            ["24 mm", fileUrl(id, "labels-24.pdf"), true],
+            ["19 mm, codes", fileUrl(id, "labels-19.pdf", "?qr=true"), true],
+            ["24 mm, codes", fileUrl(id, "labels-24.pdf", "?qr=true"), true],
+          ]}
+        />
+        <Row
+          title="Plates"
+          about="For batteries, switches and the lids of blocks, to be cut out."
+          links={[
+            ["A4", fileUrl(id, "plates.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "plates.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row
           title="Why each size"
           about="What decided each wire, why not thinner and why not thicker, and what it still stands."
           links={[

@@ -9,6 +9,13 @@ export const shoppingQuery = (planId: string, revision: number) =>
     placeholderData: (before) => before,
   });
 
+export const wiringQuery = (planId: string, revision: number) =>
+  queryOptions({
+    queryKey: ["wiring", planId, revision],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/wiring", { params: { path: { plan_id: planId } } })),
+    placeholderData: (before) => before,
+  });
+
 export const stockQuery = queryOptions({ queryKey: ["stock"], queryFn: () => answered(client.GET("/api/stock")) });
 export const termsQuery = queryOptions({ queryKey: ["terms"], queryFn: () => answered(client.GET("/api/terms")) });
 

@@ -1,0 +1,215 @@
+"""Wiring diagram of both legs, a sheet a hub: every positive, negative and bond as a wire of its own."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from lucernis.core.build.cut_list import CutPiece, cut_list
+from lucernis.core.circuit.switching import SwitchingPlan
+from lucernis.core.layout.laid import layout_of
+from lucernis.core.pictures.connections import sleeve, wire_strokes
+from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words, copper_width
+from lucernis.core.pictures.wiring_layout import SheetPlan, Strand, sheets_of
+from lucernis.core.sizing.fusing import far_key
+from lucernis.core.sizing.sized import sized_plan
+from lucernis.errors import UnknownRow
+from lucernis.plan.model import Part, Plan, Run, State
+from lucernis.plan.terminals import has_legs
+
+_LEFT, _TOP, _ROW = 14.0, 58.0, 68.0
+_BOX_W, _GAP_W, _STUB_W, _REF_W = 150.0, 190.0, 130.0, 230.0
+# Negative under positive on a row.
+_LEG = 30.0
+COLUMNS = ["Run", "From", "To", "Positive", "Negative", "Size", "Fuse"]
+
+
+@dataclass(frozen=True, slots=True)
+class SheetName:
+    """A sheet of the wiring diagram, to be chosen from."""
+
+    id: str
+    name: str
+
+
+def wiring_sheets(plan: Plan) -> list[SheetName]:
+    """The sheets of a plan's wiring diagram, in order."""
+    return [SheetName(one.id, one.name) for one in sheets_of(layout_of(plan).plan)]
+
+
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+class _Draughtsman:
+    """Draws one sheet."""
+
+    def __init__(self, plan: Plan, sheets: list[SheetPlan], state: State | None) -> None:
+        self.plan, self.sheets = plan, sheets
+        self.sized = sized_plan(plan)
+        self.parts = {part.id: part for part in plan.parts}
+        self.pieces: dict[str, list[CutPiece]] = {run.id: [] for run in plan.runs}
+        for piece in cut_list(plan).pieces:
+            for run_id in piece.runs:
+                self.pieces[run_id].append(piece)
+        self.home: dict[str, str] = {}
+        for sheet in sheets:
+            for part in sheet.spot:
+                self.home.setdefault(part, sheet.name)
+        switching = SwitchingPlan(plan)
+        self.contacts = {part for part, _ in switching.contacts}
+        self.closed = {part for part, _ in (switching.in_state(state) if state else switching.ordinary).closed}
+
+    def _x(self, column: int) -> float:
+        return _LEFT + column * (_BOX_W + _GAP_W)
+
+    def _box(self, part: Part, column: int, row: int, rows: int) -> Piece:
+        x, y = self._x(column), _TOP + row * _ROW
+        told = ""
+        if part.id in self.contacts:
+            told = "closed" if part.id in self.closed else "open"
+        piece = Piece(f"{part.tag} {part.name}{f', {told}' if told else ''}", subject=part.id)
+        one_pole = part.kind in ("switch", "relay", "diode", "keyed_feed")
+        height = rows * _ROW - 14
+        # A part of one pole ends above the negative that passes it by.
+        if one_pole and rows == 1:
+            height = _LEG + 4
+        piece.box(
+            x, y - 14, _BOX_W, height, tone="ink", fill="zinc" if part.kind in ("busbar", "fuse_block") else "sheet"
+        )
+        piece.words.append(Words(x + 8, y + 2, _short(part.name, 19), size=13, bold=True))
+        if told:
+            piece.words.append(Words(x + _BOX_W - 8, y + 16, told, size=12, anchor="end", tone="soft"))
+            knife = y + 12
+            piece.strokes.append(Stroke([(x + 8, knife), (x + 22, knife)], width=1.5))
+            tip = knife if told == "closed" else knife - 8
+            piece.strokes.append(Stroke([(x + 22, knife), (x + 40, tip)], width=1.5))
+            piece.strokes.append(Stroke([(x + 40, knife), (x + 54, knife)], width=1.5))
+        elif height > 40:
+            piece.words.append(Words(x + 8, y + 18, _short(part.tag, 12), size=12, mono=True, tone="soft"))
+        return piece
+
+    def _fuse(self, piece: Piece, x: float, y: float, key: str) -> None:
+        made = self.sized.fuses.get(key)
+        if made is None or made.fuse is None:
+            return
+        piece.box(x - 11, y - 6, 22, 12, tone="ink")
+        piece.strokes.append(Stroke([(x - 11, y), (x + 11, y)], width=1.2))
+        piece.words.append(Words(x, y - 12, f"{made.fuse.rating_a:g} A", size=12, anchor="middle"))
+
+    def _terminal(self, run: Run, part: str) -> str:
+        end = run.start if run.start.part == part else run.finish
+        if end.way is not None:
+            return f"way {end.way}"
+        return end.terminal or ""
+
+    def _strand(self, strand: Strand) -> Piece:
+        run, part = strand.run, self.parts[strand.here]
+        other = self.parts[run.finish.part if run.start.part == part.id else run.start.part]
+        negative = next((one for one in self.pieces[run.id] if one.leg[0] == "−"), None)
+        x, y = self._x(strand.column) + _BOX_W, _TOP + strand.row * _ROW + 6
+        end = x + (_GAP_W if strand.there is not None else _STUB_W)
+        size = self.sized.chosen[run.id].size
+        colours = self.plan.wire_colours
+        count = f"{run.parallel} × " if run.parallel > 1 else ""
+        piece = Piece(f"{run.tag} {run.name or ''}: {part.name} to {other.name}, {count}{size.label}", subject=run.id)
+        if run.legs != "negative":
+            piece.strokes += wire_strokes([(x, y), (end, y)], colours.positive, size.area_mm2)
+        if run.legs in ("both", "negative"):
+            low = y + (_LEG if run.legs == "both" else 0)
+            piece.strokes += wire_strokes([(x, low), (end, low)], colours.negative, size.area_mm2)
+            passes = negative is not None and len(negative.runs) > 1
+            if passes and strand.there is not None and not has_two_poles(other):
+                # The negative goes on under the part.
+                piece.strokes += wire_strokes([(end, low), (end + _BOX_W, low)], colours.negative, size.area_mm2)
+        wide = sleeve(piece, x + 40, y, run.tag, colours.negative if run.legs == "negative" else colours.positive)
+        over = y - 5 - copper_width(math.sqrt(4 * size.area_mm2 / math.pi)) / 2
+        piece.words.append(Words(x + 46 + wide, over, f"{count}{size.label}", size=12, mono=True))
+        if terminal := self._terminal(run, part.id):
+            # Over the box of the part, which is painted after the wires.
+            self.over.words.append(Words(x - 6, y + 4, terminal, size=12, anchor="end"))
+        starts_here = run.start.part == part.id
+        near, far = (run.id, far_key(run.id)) if starts_here else (far_key(run.id), run.id)
+        if run.legs != "negative":
+            self._fuse(piece, x + 20, y, near)
+            if strand.there is not None:
+                self._fuse(piece, end - 16, y, far)
+        if strand.there is None:
+            where = self.home.get(other.id, "")
+            told = other.name + (f", {self._terminal(run, other.id)}" if self._terminal(run, other.id) else "")
+            piece.words.append(Words(end + 8, y + 4, f"→ {_short(told, 30)}", size=13))
+            if where and where != self._sheet.name:
+                piece.words.append(Words(end + 24, y + 19, f"sheet {_short(where, 26)}", size=12, tone="soft"))
+        return piece
+
+    def _width(self, sheet: SheetPlan) -> float:
+        boxes = [self._x(column) + _BOX_W for column, _, _ in sheet.spot.values()]
+        stubs = [self._x(one.column) + _BOX_W + _STUB_W + _REF_W for one in sheet.strands if one.there is None]
+        return max([*boxes, *stubs, 400.0]) + 14
+
+    def draw(self, sheet: SheetPlan, state_name: str) -> Drawing:
+        """The sheet."""
+        self._sheet, self.over = sheet, Piece("Terminals")
+        drawing = Drawing(
+            kind="wiring",
+            title=f"Wiring: {sheet.name}",
+            note=f"Both legs, copper true to scale. Contacts: {state_name}. An arrow leads to where a wire goes on.",
+            width=self._width(sheet),
+            height=_TOP + max(1, sheet.rows) * _ROW + 10,
+            columns=COLUMNS,
+        )
+        head = Piece("Title")
+        head.words.append(Words(_LEFT, 24, drawing.title, size=16, bold=True))
+        drawing.pieces.append(head)
+        drawing.pieces += [self._strand(strand) for strand in sheet.strands]
+        drawing.pieces += [self._box(self.parts[part], *spot) for part, spot in sheet.spot.items()]
+        drawing.pieces.append(self.over)
+        for strand in sheet.strands:
+            run = strand.run
+            made = self.sized.fuses.get(run.id)
+            fuse = f"{made.fuse.label} {made.fuse.rating_a:g} A" if made is not None and made.fuse is not None else ""
+            legs = {"both": ("yes", "yes"), "positive": ("yes", ""), "negative": ("", "yes"), "series": ("link", "")}
+            drawing.rows.append(
+                [
+                    run.tag, self.parts[run.start.part].name, self.parts[run.finish.part].name, *legs[run.legs],
+                    self.sized.chosen[run.id].size.label, fuse,
+                ]
+            )  # fmt: skip
+        return drawing
+
+
+def has_two_poles(part: Part) -> bool:
+    """Whether a pair lands on a part with both its wires."""
+    return part.kind not in ("switch", "relay", "diode", "keyed_feed") and all(has_legs(part))
+
+
+def wiring_sheet(plan: Plan, sheet: str | None, state: State | None) -> Drawing:
+    """One sheet of the wiring diagram.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+    sheet : str or None
+        Its id; the first where None.
+    state : State or None
+        Whose contacts are drawn; at rest and closed where None.
+
+    Returns
+    -------
+    Drawing
+        A hub at the left, what hangs on it in chains to the right; where a wire leaves the sheet an arrow names the
+        part and its sheet.
+
+    Raises
+    ------
+    UnknownRow
+        If there is no such sheet.
+    """
+    plan = layout_of(plan).plan
+    sheets = sheets_of(plan)
+    found = next((one for one in sheets if sheet is None or one.id == sheet), None)
+    if found is None:
+        known = ", ".join(one.id for one in sheets) or "none: the plan has no parts"
+        raise UnknownRow(f"no sheet {sheet!r}", field="subject", value=sheet, allowed=known)
+    return _Draughtsman(plan, sheets, state).draw(found, state.name if state is not None else "everything closed")
