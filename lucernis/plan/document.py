@@ -14,7 +14,7 @@ from lucernis.plan.references import practice_problems, reference_problems
 from lucernis.plan.upgrades import upgrade
 
 FORMAT = "lucernis-plan"
-VERSION = 6
+VERSION = 7
 
 
 def _pointer(loc: tuple[int | str, ...]) -> str:

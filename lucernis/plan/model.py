@@ -133,6 +133,12 @@ class End(Doc):
     way: Annotated[int, Field(ge=1, le=60)] | None = None
     terminal: Terminal | None = None
     joint: JointKind | None = Field(default=None, description="How the wire ends; by what it is joined to when absent.")
+    stud: Literal["M4", "M5", "M6", "M8", "M10", "M12"] | None = Field(
+        default=None, description="Thread there, as stamped on the part; usual for its kind when absent."
+    )
+    torque_nm: Annotated[float, Field(gt=0, le=80)] | None = Field(
+        default=None, description="What its maker says it is tightened to; usual for the thread when absent."
+    )
 
 
 class Run(Doc):
@@ -238,7 +244,7 @@ class Plan(Doc):
     """The whole document."""
 
     format: Literal["lucernis-plan"] = "lucernis-plan"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     job: Job
     nominal_v: Literal[6, 12, 24] = 12
     units: Preference = "metric"

@@ -128,7 +128,7 @@ def test_older_plan_on_the_shelf_is_brought_up_and_can_be_patched(client: TestCl
     from tests.helpers import small_document
 
     made = client.post("/api/plans/import", json=small_document()).json()
-    assert made["plan"]["version"] == 6
+    assert made["plan"]["version"] == 7
     patch = [{"op": "add", "path": "/states/0/open", "value": []}]
     answer = client.patch(f"/api/plans/{made['plan_id']}", json=patch, headers=MATCH)
     assert answer.status_code == 200

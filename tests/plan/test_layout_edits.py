@@ -32,7 +32,7 @@ def test_version_4_has_no_layout_and_its_lengths_stand() -> None:
     run(doc, "r2").update(length_as_typed="3 m")
     run(doc, "r3").update(length_guessed=True)
     plan = parse_plan(doc)
-    assert (plan.version, plan.channels, plan.job.vehicle.outline) == (6, (), None)
+    assert (plan.version, plan.channels, plan.job.vehicle.outline) == (7, (), None)
     assert all(one.way is None for one in plan.runs)
     assert laid_out(plan) is plan
     assert [(one.length_m, one.length_guessed) for one in plan.runs] == [
@@ -262,6 +262,13 @@ def test_a_round_trip_keeps_the_layout() -> None:
     assert parse_plan(plan_document(plan, full=False)) == plan
 
 
+def test_of_the_threads_of_version_6_nobody_has_said() -> None:
+    doc = small_document(version=6)
+    ends = [end for one in parse_plan(doc).runs for end in (one.start, one.finish)]
+    assert {(end.stud, end.torque_nm) for end in ends} == {(None, None)}
+    assert parse_plan(doc).version == 7
+
+
 def test_of_the_bolts_of_version_5_nobody_has_said_whether_they_are_sealed() -> None:
     doc = small_document(version=5)
     doc["parts"].append({"kind": "chassis_point", "id": "g1", "name": "Bond", "tag": "G01"})
@@ -270,5 +277,5 @@ def test_of_the_bolts_of_version_5_nobody_has_said_whether_they_are_sealed() -> 
          "legs": "negative"}
     )  # fmt: skip
     plan = parse_plan(doc)
-    assert plan.version == 6
+    assert plan.version == 7
     assert next(part for part in plan.parts if part.id == "g1").sealed is None  # type: ignore[union-attr]

@@ -72,7 +72,7 @@ def test_parse_plan_not_a_plan(bad: Any) -> None:
         (("practice", "overrides"), [{"rule": "margin_frac", "value": 9}], "#/practice/overrides/0"),
         (("states", 0, "off"), ["b1"], "#/states/0/off/0"),
         (("places", 0, "zone"), "attic", "#/places/0/zone"),
-        (("version",), 7, "#/version"),
+        (("version",), 8, "#/version"),
         (("version",), "1", "#/version"),
     ],
 )
@@ -154,11 +154,11 @@ def test_parse_plan_never_breaks_on_nonsense(doc: Any) -> None:
 
 
 def test_version_1_is_upgraded_when_it_is_read() -> None:
-    """All of version 1 stands in version 6; what is new has its default."""
+    """All of version 1 stands in version 7; what is new has its default."""
     doc = small_document()
     assert doc["version"] == 1
     plan = parse_plan(doc)
-    assert plan.version == 6
+    assert plan.version == 7
     assert {(run.legs, run.parallel) for run in plan.runs} == {("both", 1)}
     assert all(state.open == () for state in plan.states)
     assert parse_plan(plan_document(plan)) == plan

@@ -221,4 +221,4 @@ def test_version_2_has_the_days_at_their_default() -> None:
     doc = plan_document(small_plan()) | {"version": 2}
     del doc["energy"]
     plan = parse_plan(doc)
-    assert (plan.version, plan.energy.days, plan.energy.day) == (6, 2.0, ())
+    assert (plan.version, plan.energy.days, plan.energy.day) == (7, 2.0, ())

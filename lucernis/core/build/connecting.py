@@ -84,7 +84,7 @@ def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
         lines=counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends),
         caution=_LAST if last else SUN if landing.phase == "sun" else "",
         check="Bare metal to bare metal; the resistance of the bond is measured before it is sealed." if bond else "",
-        torque=next((told for _, end in ends if (told := torque_text(end.stud))), ""),
+        torque=next((told for _, end in ends if (told := torque_text(end.stud, end.torque_nm))), ""),
         needs=tuple(
             dict.fromkeys((f"crimp:{side.key}", *([f"mount:{part.id}"] if f"mount:{part.id}" in mounted else [])))
         ),

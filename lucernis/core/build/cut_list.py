@@ -55,6 +55,7 @@ class PieceEnd:
     at: str
     fits: str
     stud: str
+    torque_nm: float | None
     strip_mm: float
     shrink_before_mm: float | None
     shrink_after_mm: float | None
@@ -163,7 +164,8 @@ def shrink_for(outside: float) -> tuple[float, float] | None:
     return None
 
 
-def _stud(found: Fitting, size: WireSize) -> str:
+def stud_of(found: Fitting, size: WireSize) -> str:
+    """The thread a lug or ring goes on where nobody has said: that of studs.csv, empty where the row has none."""
     row = next((one for one in load_table("studs").rows if one["device"] == found.cell.row), None)
     if row is None:
         return ""
@@ -172,7 +174,15 @@ def _stud(found: Fitting, size: WireSize) -> str:
 
 
 def _end(
-    found: Fitting, size: WireSize, part: Part | None, place: str, at: str, label: str, run: str, finish: bool
+    found: Fitting,
+    size: WireSize,
+    part: Part | None,
+    place: str,
+    at: str,
+    label: str,
+    run: str,
+    finish: bool,
+    own: End | None = None,
 ) -> PieceEnd:
     joint = found.joint(size)
     row = load_table("wire_ends").find(joint)
@@ -180,7 +190,7 @@ def _end(
     if what in ("lug", "ring"):
         # Large lugs begin where a hand crimper ends.
         what = "lug" if size.area_mm2 >= _LUG_FROM_MM2 else "ring"
-        stud = _stud(found, size) or "M8"
+        stud = (own.stud if own is not None else None) or stud_of(found, size) or "M8"
         what = f"{what} {size.label} × {stud}"
     elif joint == "push_on":
         colour = next((name for most, name in _COLLARS if size.area_mm2 <= most), "none made")
@@ -198,6 +208,7 @@ def _end(
         at=at,
         fits=what,
         stud=stud,
+        torque_nm=own.torque_nm if own is not None and stud else None,
         strip_mm=float(row["strip_mm"]),
         shrink_before_mm=shrink[0] if shrink else None,
         shrink_after_mm=shrink[1] if shrink else None,
@@ -353,6 +364,7 @@ class _Cutter:
                     self._label(run, size, finish[1]),
                     run.id,
                     key.endswith(_FAR),
+                    None if key else run.start,
                 ),
                 finish=_end(
                     there[0],
@@ -363,6 +375,7 @@ class _Cutter:
                     self._label(run, size, start[1]),
                     row[-1].id,
                     not next_key or next_key.endswith(_FAR),
+                    None if next_key else row[-1].finish,
                 ),
             )
 

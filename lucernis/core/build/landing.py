@@ -104,7 +104,7 @@ def landings(plan: Plan) -> list[PartLanding]:
     """
     laid = layout_of(plan).plan
     places = {place.id: place.name for place in laid.places}
-    at: dict[str, dict[str, list[tuple[WireAt, str]]]] = {part.id: {} for part in laid.parts}
+    at: dict[str, dict[str, list[tuple[WireAt, PieceEnd]]]] = {part.id: {} for part in laid.parts}
     for piece in cut_list(plan).pieces:
         for end in (piece.start, piece.finish):
             if end.part_id:
@@ -112,7 +112,7 @@ def landings(plan: Plan) -> list[PartLanding]:
                     piece.id, end.run, piece.tag, piece.leg, piece.colour, piece.size, piece.area_mm2, end.fits,
                     _far(piece, end), end.label,
                 )  # fmt: skip
-                at[end.part_id].setdefault(end.at, []).append((wire, end.stud))
+                at[end.part_id].setdefault(end.at, []).append((wire, end))
     found = []
     for part in laid.parts:
         names = _own_terminals(part)
@@ -120,9 +120,9 @@ def landings(plan: Plan) -> list[PartLanding]:
         rows = []
         for name in names:
             landed = at[part.id].get(name, [])
-            stud = next((stud for _, stud in landed if stud), "")
+            studded = next((end for _, end in landed if end.stud), None)
             pin = _RELAY_PINS.get(name, "") if part.kind == "relay" else ""
-            torque = torque_text(stud) if stud else ""
+            torque = torque_text(studded.stud, studded.torque_nm) if studded is not None else ""
             rows.append(TerminalAt(name, pin, _function(part, name), torque, tuple(wire for wire, _ in landed)))
         found.append(
             PartLanding(part.id, part.name, part.tag, part.kind, places.get(part.place or "", ""), tuple(rows))

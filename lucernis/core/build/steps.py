@@ -66,19 +66,23 @@ class Step:
     amount: float = 0.0
 
 
-def torque_text(stud: str) -> str:
+def torque_text(stud: str, maker_nm: float | None = None) -> str:
     """What a stud is tightened to.
 
     Parameters
     ----------
     stud : str
         Thread, as ``M8``.
+    maker_nm : float, optional
+        What its maker says; that wins. [Nm]
 
     Returns
     -------
     str
         In words, by torque.csv, marked as practice; empty where the thread is not known there.
     """
+    if maker_nm is not None:
+        return f"{stud}: {maker_nm:g} Nm, as its maker says"
     for row in load_table("torque").rows:
         if row["label"] == stud:
             return f"{stud}: {float(row['low_nm']):g} to {float(row['high_nm']):g} Nm, practice; the maker's sheet wins"

@@ -7,6 +7,7 @@ from lucernis.core.checks.causes import fold
 from lucernis.core.checks.charging import check_charging
 from lucernis.core.checks.delivery import check_delivery
 from lucernis.core.checks.distribution import check_distribution, check_keyed
+from lucernis.core.checks.ends import check_ends
 from lucernis.core.checks.faults import check_faults
 from lucernis.core.checks.layout import check_layout
 from lucernis.core.checks.loops import check_loops
@@ -164,6 +165,7 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     check_bank(raised, bank)
     check_charging(raised)
     check_routing(raised)
+    check_ends(raised)
     check_layout(raised)
     check_places(raised)
     check_loops(raised)

@@ -72,6 +72,15 @@ def lugs(count: int, kind: str = "joint", **fields: Any) -> Spoil:
     )
 
 
+def thick_lugs(count: int, size: str, kind: str = "joint", **fields: Any) -> Spoil:
+    names = ("r3", "r20", *(f"r{30 + k}" for k in range(count - 2)))
+    return both(lugs(count, kind, **fields), *(pin_wire(name, size) for name in names))
+
+
+def on_stud(stud: str) -> Spoil:
+    return set_run("r1", start={"part": "b1", "stud": stud})
+
+
 def unfused_feeder(total_a: float) -> Spoil:
     return both(set_part("f1", total_limit_a=total_a), set_run("r1", fuse_at_start=None))
 
@@ -98,6 +107,11 @@ EDGES: list[tuple[str, str, Vary, Any, Any]] = [
     ("guard-above-rating", "s1", lambda v: both(set_part("s1", rated_a=v), pin_fuse("r1", 40)), 40.0, 39.9),
     ("stud-crowded", "j1", lambda v: lugs(v, form="stud"), 4, 5),
     ("stud-crowded", "j1", lambda v: lugs(v, "busbar", studs=2), 8, 9),
+    ("lug-not-made", "r1", lambda v: both(pin_wire("r1", "4"), on_stud(v)), "M5", "M4"),
+    ("lug-not-made", "r1", lambda v: both(pin_wire("r1", "14"), on_stud(v)), "M10", "M12"),
+    # Three palms of 2/0 are 11.4 mm and four 15.2 on a stud with 13 mm to spare; two of 4/0 lie on each stud of a bar.
+    ("stud-short", "j1", lambda v: thick_lugs(v, "2/0", form="stud"), 3, 4),
+    ("stud-short", "j1", lambda v: thick_lugs(v, "4/0", "busbar", studs=2), 4, 5),
     ("post-stacked", "b1", second_on_post, False, True),
     ("block-no-prefuse", "f1", lambda v: both(set_part("f1", total_limit_a=v), pin_fuse("r1", 40)), 40.0, 39.9),
     # With a fuse before the block its ways may add up to more.

@@ -286,6 +286,15 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
         ),
         "j1",
     ),
+    "lug-not-made": (both(pin_wire("r1", "4"), set_run("r1", start={"part": "b1", "stud": "M4"})), "r1"),
+    "stud-short": (
+        both(
+            into("r3", named("joint", "j1", form="stud")),
+            add(*(wire(f"r{30 + k}", "j1", "l2", 1.0) for k in range(2))),
+            *(pin_wire(run_id, "2/0") for run_id in ("r3", "r20", "r30", "r31")),
+        ),
+        "j1",
+    ),
     "post-stacked": (
         add(named("load", "l9", power_w=5.0, hours_per_day=0), wire("r9", "b1", "l9", fuse_at_start={})),
         "b1",
@@ -441,9 +450,11 @@ BY_HAND = {
     "battery-missing", "block-over-total", "block-over-way", "block-ways", "block-ways-sum", "body-not-cleared",
     "bond-missing", "breaking-backed", "chassis-cannot-return", "chassis-several", "circuit-closes-loop",
     "coil-unfed", "drop-out-of-reach", "fuse-none-fits", "keyed-feed-over", "lengths-guessed", "load-collapse",
-    "load-no-figure", "load-no-hours", "load-under-voltage", "load-unfed", "loads-in-series", "not-selective",
+    "load-no-figure", "load-no-hours", "load-under-voltage", "load-unfed", "loads-in-series", "lug-not-made",
+    "not-selective",
     "part-unfed", "post-stacked", "relay-self-fed", "return-missing", "run-nothing-behind", "run-unfed",
-    "short-by-wiring", "shunt-bypassed", "sources-tied", "stud-crowded", "switch-short-time", "waiver-idle",
+    "short-by-wiring", "shunt-bypassed", "sources-tied", "stud-crowded", "stud-short", "switch-short-time",
+    "waiver-idle",
     "wire-insulation-cool", "wire-look-alike", "wire-nothing-fits",
 }  # fmt: skip
 

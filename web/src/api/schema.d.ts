@@ -3016,8 +3016,18 @@ export interface components {
              * @description Stable, never shown to a person.
              */
             part: string;
+            /**
+             * Stud
+             * @description Thread there, as stamped on the part; usual for its kind when absent.
+             */
+            stud?: ("M4" | "M5" | "M6" | "M8" | "M10" | "M12") | null;
             /** Terminal */
             terminal?: ("in" | "out" | "out_b" | "coil" | "bank_b" | "pv") | null;
+            /**
+             * Torque Nm
+             * @description What its maker says it is tightened to; usual for the thread when absent.
+             */
+            torque_nm?: number | null;
             /** Way */
             way?: number | null;
         };
@@ -4805,6 +4815,8 @@ export interface components {
             strip_mm: number;
             /** Stud */
             stud: string;
+            /** Torque Nm */
+            torque_nm: number | null;
         };
         /**
          * PinFuse
@@ -5008,10 +5020,10 @@ export interface components {
             units: "us" | "metric" | "metric_bs";
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             /**
              * Waivers
              * @default []

@@ -15,6 +15,7 @@ import { NumberField } from "../../parts/NumberField";
 import { Picture } from "../../parts/Picture";
 import { runFigures, usePlan } from "../../parts/plan";
 import { JOINT } from "./joints";
+import { StudFields } from "./StudFields";
 import { WhyHere } from "./WhyHere";
 import { FuseFields } from "./FuseFields";
 import { HoleFields } from "./HoleFields";
@@ -194,6 +195,7 @@ export function RunPanel({ run }: { run: RunReport }) {
         ))}
         <LengthField short label="Longest stretch unclamped" value_m={doc.unsupported_m} onCommit={(value) => set("unsupported_m", value)} />
       </div>
+      <StudFields doc={doc} onChange={(end, value) => set(end, value)} />
       <TextField label="Name of the run" value={doc.name ?? ""} hint={doc.name ? "" : "Shown instead of what it feeds"} onCommit={(text) => set("name", text)} />
       <PinForm
         what="wire"
