@@ -52,7 +52,8 @@ def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None
         canvas.drawString(left, y + 0.25 * size, text)
 
 
-def _draw_code(canvas: Any, text: str, left: float, side: float, height: float) -> None:
+def draw_code(canvas: Any, text: str, left: float, side: float, height: float) -> None:
+    """A QR code as squares on a canvas, upright in the middle of its height. [pt]"""
     code = qrcode.QRCode(border=1, error_correction=qrcode.constants.ERROR_CORRECT_M)
     code.add_data(text)
     code.make(fit=True)
@@ -108,7 +109,7 @@ def strip_pdf(plan: Plan, strip: Strip, link: str = "") -> bytes:
                 canvas.line(fold, 0, fold, height)
             canvas.setDash()
         if coded:
-            _draw_code(canvas, f"{link}{label.run}", total - code - 1 * mm, code, height)
+            draw_code(canvas, f"{link}{label.run}", total - code - 1 * mm, code, height)
         canvas.showPage()
     if not wire_labels(plan):
         canvas.setPageSize((60 * mm, height))

@@ -5,12 +5,16 @@ from __future__ import annotations
 import io
 import re
 
+import numpy as np
 import pytest
+import zxingcpp
 from pypdf import PdfReader
 
 from bench.plans import made_plan
+from lucernis.core.build.labels import wire_labels
 from lucernis.demo import demo_plan
 from lucernis.exports.files import make_file
+from lucernis.exports.labels_pdf import draw_code
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.helpers import part, small_document
@@ -27,7 +31,7 @@ def large() -> Plan:
 
 
 @pytest.mark.parametrize("paper", ["a4", "letter"])
-@pytest.mark.parametrize("what", ["run-sheet.pdf", "fuse-map.pdf"])
+@pytest.mark.parametrize("what", ["run-sheet.pdf", "fuse-map.pdf", "cut-list.pdf", "order.pdf", "wiring.pdf"])
 def test_every_page_says_what_it_belongs_to(large: Plan, what: str, paper: str) -> None:
     found = pages(what, large, paper)
     assert len(found) > 2
@@ -135,3 +139,65 @@ def test_bundles_are_listed_run_by_run_with_their_outside() -> None:
     assert rows[0] == "channel,tag,from,to,size,conductors,outside_mm"
     legs = [row.split(",")[1] for row in rows if row.startswith("Desk leg,")]
     assert legs == ["C05", "C06", "C07", "C08"]
+
+
+@pytest.mark.parametrize("strip", [9, 12, 19, 24])
+def test_a_label_a_page_as_wide_as_its_strip(strip: int) -> None:
+    plan = demo_plan("heron")
+    labels = wire_labels(plan)
+    reader = PdfReader(io.BytesIO(make_file(f"labels-{strip}.pdf", plan, revision=1, date="2026-11-27")))
+    assert len(reader.pages) == len(labels)
+    for label, page in zip(labels, reader.pages, strict=True):
+        assert float(page.mediabox.height) == pytest.approx(strip * 72 / 25.4, abs=0.01)
+        text = page.extract_text()
+        times = 2 if label.kind == "flag" else 1
+        assert text.count(label.lines[0].split()[0]) >= times
+        assert all(line.replace(" ", "") in text.replace(" ", "").replace("\n", "") for line in label.lines)
+
+
+def test_the_code_on_a_label_opens_its_run() -> None:
+    """Read back by another program (zxing-cpp): what the code says is the address of the run."""
+    drawn: list[tuple[float, float, float]] = []
+
+    class Paper:
+        def rect(self, x: float, y: float, width: float, height: float, **more: int) -> None:
+            drawn.append((x, y, width))
+
+    link = "http://192.168.1.20:8765/plan/abc123def456/circuits?run=r11"
+    draw_code(Paper(), link, 0.0, 410.0, 410.0)
+    cell = drawn[0][2]
+    picture = np.full((490, 490), 255, dtype=np.uint8)
+    for x, y, _ in drawn:
+        top, left = round(40 + 410 - y - cell), round(40 + x)
+        picture[top : top + round(cell) + 1, left : left + round(cell) + 1] = 0
+    (found,) = zxingcpp.read_barcodes(picture)
+    assert found.text == link
+
+
+def test_a_code_stands_only_where_there_is_room_and_somebody_asked() -> None:
+    plan = demo_plan("plover")
+
+    def wide(strip: int, link: str) -> float:
+        body = make_file(f"labels-{strip}.pdf", plan, revision=1, date="2026-11-27", link=link)
+        return float(PdfReader(io.BytesIO(body)).pages[0].mediabox.width)
+
+    link = "http://192.168.1.20:8765/plan/x/circuits?run="
+    assert wide(19, link) - wide(19, "") == pytest.approx(18 * 72 / 25.4, abs=0.1)
+    assert wide(12, link) == wide(12, "")
+
+
+def test_plates_and_the_order_say_the_cautions_of_the_trade() -> None:
+    plan = demo_plan("heron")
+    plates = "\n".join(pages("plates.pdf", plan, "a4"))
+    assert "Disconnect the negative first, reconnect it last" in re.sub(r"\s+", " ", plates)
+    order = re.sub(r"\s+", " ", "\n".join(pages("order.pdf", plan, "letter")))
+    for words in (
+        "Look at the far side first",
+        "The negative goes on last",
+        "A panel is live in any light",
+        "First power-up",
+    ):
+        assert words in order
+    cut = re.sub(r"\s+", " ", "\n".join(pages("cut-list.pdf", plan, "a4")))
+    assert "holds 556 N" in cut
+    assert "Not measured" not in cut

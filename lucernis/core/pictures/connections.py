@@ -18,7 +18,22 @@ def wire_tone(colour: str) -> Tone:
 
 
 def wire_strokes(points: list[tuple[float, float]], colour: str, area_mm2: float) -> list[Stroke]:
-    """A wire in its colour, its copper true to scale, edged so that black is seen on dark and white on light."""
+    """A wire in its colour, its copper true to scale, edged so that black is seen on dark and white on light.
+
+    Parameters
+    ----------
+    points : list of tuple
+        Its way. [px]
+    colour : str
+        Of the insulation.
+    area_mm2 : float
+        Copper. [mm²]
+
+    Returns
+    -------
+    list of Stroke
+        Edge and wire.
+    """
     width = copper_width(math.sqrt(4 * area_mm2 / math.pi))
     return [Stroke(points, tone="soft", width=width + 2), Stroke(points, tone=wire_tone(colour), width=width)]
 
