@@ -13,6 +13,7 @@ import tempfile
 import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 import httpx
 import numpy as np
@@ -22,6 +23,10 @@ from pydantic import TypeAdapter
 from bench.newton import plain_newton
 from bench.plans import laid_plan, made_circuit, made_plan
 from bench.shapes import bank_plan, chain_plan, ring_plan
+from lucernis.core.build.buying import buy_wires
+from lucernis.core.build.cut_list import cut_list
+from lucernis.core.build.order import order_of_work
+from lucernis.core.build.shopping import shopping
 from lucernis.core.circuit.solver import Solver, solve_circuit
 from lucernis.core.energy.forecast import forecast, year_ahead
 from lucernis.core.evaluation.evaluate import evaluate
@@ -35,12 +40,14 @@ from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
-from lucernis.demo import JOBS, demo_plan, load_demo
+from lucernis.demo import JOBS, demo_plan, demo_prices, load_demo
 from lucernis.exports.netlist import netlist
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits.operations import MeasureChannel
 from lucernis.plan.model import Plan
+from lucernis.plan.prices import Price
 from lucernis.plan.rules import plan_rules
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
@@ -49,6 +56,7 @@ from tests.outside.test_faults_software import fault_circuit, shorted
 from tests.screen.conftest import FLAGS
 from tests.serving import served
 
+T = TypeVar("T")
 DOC = Path(__file__).resolve().parents[1] / "docs" / "bench.md"
 
 
@@ -491,6 +499,37 @@ def layout() -> list[str]:
     ]
 
 
+def building() -> list[str]:
+    """What a plan of 1,000 runs is built from, against its report; the purchase against its bound."""
+    plan = made_plan(1000)
+    report_s = best_s(lambda: evaluate(unseen(plan), with_working=False), 2)
+    sized_plan(plan)
+    prices = {one.key: one for one in demo_prices()}
+
+    def timed(work: Callable[[], T]) -> tuple[float, T]:
+        began = time.perf_counter()
+        found = work()
+        return time.perf_counter() - began, found
+
+    cut_s, cut = timed(lambda: cut_list(plan))
+    spools = {f"spool:{one.size}:{metres}": Price("", "", "", metres * (1.1 - metres / 500) * one.area_mm2 / 10)
+              for one in cut.wires for metres in (10, 25, 50)}  # fmt: skip
+    buy_s, wires = timed(lambda: buy_wires(cut, {**prices, **spools}))
+    shop_s, lines = timed(lambda: shopping(plan, cut, prices))
+    order_s, order = timed(lambda: order_of_work(plan))
+    gap = max(one.gap_frac for one in wires)
+    return [
+        "| 1,000 runs, sized already | time | against one report |",
+        "|---|---|---|",
+        f"| cut list, {len(cut.pieces)} pieces | {1e3 * cut_s:.0f} ms | {cut_s / report_s:.2f} x |",
+        f"| wire on spools of 10, 25 and 50 m, at most {100 * gap:.2f} % above its bound | {buy_s:.2f} s "
+        f"| {buy_s / report_s:.2f} x |",
+        f"| all else that is bought, {len(lines)} lines | {1e3 * shop_s:.0f} ms | {shop_s / report_s:.2f} x |",
+        f"| order of work, {len(order.steps)} steps | {1e3 * order_s:.0f} ms | {order_s / report_s:.2f} x |",
+        f"| one report | {report_s:.1f} s | 1.00 x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -508,8 +547,8 @@ def main() -> None:
         "",
     ]
     for section in (
-        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, days, proposals,
-        browser_key, browser_picture,
+        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building, days,
+        proposals, browser_key, browser_picture,
     ):  # fmt: skip
         lines = section()
         print("\n".join(lines), flush=True)

@@ -19,6 +19,7 @@ from lucernis.core.build.order import order_of_work
 from lucernis.core.build.quote import Quote, Terms, make_quote
 from lucernis.core.build.shelf import OnShelf, after_job, back_to_shelf, remnants, things
 from lucernis.core.build.shopping import ShopLine, shopping
+from lucernis.core.build.tools import missing_dies
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.exports.paper import PaperSize, Stamp
 from lucernis.exports.quote_pdf import quote_pdf
@@ -62,6 +63,9 @@ class TermsIn(BaseModel):
     tax_name: Annotated[str, Field(min_length=1, max_length=20), AfterValidator(plain)] = "Tax"
     valid_days: Annotated[int, Field(ge=1, le=366)] = 30
     minutes: dict[str, Annotated[float, Field(ge=0, le=6000)]] = {}
+    dies: Annotated[
+        list[Annotated[str, Field(min_length=1, max_length=20), AfterValidator(plain)]], Field(max_length=60)
+    ] = []
 
     @field_validator("minutes")
     @classmethod
@@ -100,6 +104,7 @@ class Shopping:
     cost: float
     currency: str
     missing: list[str]
+    no_die: list[str]
     back: list[OnShelf]
 
 
@@ -185,7 +190,7 @@ def get_terms(request: Request) -> TermsAnswer:
     usual = [
         WorkKind(row["kind"], row["label"], float(row["minutes"]), row["unit"]) for row in load_table("labour").rows
     ]
-    return TermsAnswer(TermsIn.model_validate(trade_of(request).get_terms()), usual)
+    return TermsAnswer(_terms(request), usual)
 
 
 @router.put("/terms", operation_id="putTerms")
@@ -207,7 +212,15 @@ def _shopping(request: Request, plan: Plan) -> Shopping:
     cost = sum(one.bought.cost for one in wires) + sum(one.cost or 0.0 for one in lines)
     missing = [f"wire {one.wire.size} {one.wire.colour}" for one in wires if one.bought.problem]
     missing += [one.what for one in lines if one.cost is None and one.group != "devices" and one.buy > 0]
-    return Shopping(wires, lines, round(cost, 2), _currency(request), missing, back_to_shelf(wires))
+    return Shopping(
+        wires,
+        lines,
+        round(cost, 2),
+        _currency(request),
+        missing,
+        missing_dies(cut, _terms(request).dies),
+        back_to_shelf(wires),
+    )
 
 
 @router.get("/plans/{plan_id}/shopping", operation_id="getShopping")
@@ -223,6 +236,10 @@ def book_shelf(request: Request, plan_id: str) -> list[OnShelf]:
     rows = after_job(_shelf(request), found.wires, found.lines)
     trade_of(request).put_stock([StockRow(one.key, one.length_m, one.count, one.note) for one in rows])
     return _shelf(request)
+
+
+def _terms(request: Request) -> TermsIn:
+    return TermsIn.model_validate(trade_of(request).get_terms())
 
 
 def _stamp(request: Request, plan_id: str, title: str, date: str = "") -> Stamp:
@@ -265,8 +282,8 @@ def download_shopping_pdf(
 def _quote(request: Request, plan_id: str) -> tuple[Quote, TermsIn]:
     plan = plan_of(request, plan_id)
     found, order = _shopping(request, plan), order_of_work(plan)
-    terms = TermsIn.model_validate(trade_of(request).get_terms())
-    known = Terms(currency=found.currency, **terms.model_dump())
+    terms = _terms(request)
+    known = Terms(currency=found.currency, **terms.model_dump(exclude={"dies"}))
     return make_quote(found.wires, found.lines, [*order.steps, *order.power_up], known), terms
 
 

@@ -134,3 +134,12 @@ def test_supplier_and_currency_of_a_price_list_come_out_again(client: TestClient
     assert (one["supplier"], one["currency"]) == ("Hatch Row Supplies", "EUR")
     again = client.get("/api/prices/export").content
     assert client.post("/api/prices/import", content=again, headers=CSV).json() == [one]
+
+
+def test_a_size_the_tool_has_no_die_for_is_told(client: TestClient, heron: str) -> None:
+    assert shopping(client, heron)["no_die"] == []
+    assert client.put("/api/terms", json={"dies": ["16 mm²", "35MM²"]}).is_success
+    assert shopping(client, heron)["no_die"] == ["50 mm²"]
+    assert client.put("/api/terms", json={"dies": ["16 mm²", "35 mm²", "50 mm²"]}).is_success
+    assert shopping(client, heron)["no_die"] == []
+    assert client.put("/api/terms", json={"dies": ["x" * 21]}).status_code == 422

@@ -19,6 +19,13 @@ VIEWS = [
     "circuits?working=r5.wire",
     "checks",
     "build",
+    "build/cut",
+    "build/buy",
+    "build/quote",
+    "build/wiring",
+    "build/wiring?of=connections&at=f2",
+    "build/order",
+    "build/record",
     "log",
     "circuits/map",
     "circuits/states",
@@ -37,7 +44,7 @@ VIEWS = [
     "layout?place=box",
 ]
 # What is looked at in the driveway.
-IN_GLARE = ["loads", "layout", "layout?channel=c1", "circuits", "circuits?run=r5", "checks"]
+IN_GLARE = ["build/order", "loads", "layout", "layout?channel=c1", "circuits", "circuits?run=r5", "checks"]
 # Colours depend on the theme, layout on the size: each is looked at by axe once with either of the other. That nothing
 # scrolls sideways is asked everywhere.
 BY_AXE = {("light", "desk"), ("dark", "desk"), ("light", "hand"), ("glare", "hand")}

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from lucernis.core.build.cut_list import CutList, WireTotal
 from lucernis.core.build.patterns import Stock
-from lucernis.core.build.spools import Purchase, buy
+from lucernis.core.build.spools import Purchase, buy, first_fit
 from lucernis.plan.prices import Price
 
 
 @dataclass(frozen=True, slots=True)
 class WirePurchase:
-    """One size and colour, how it is bought, and what it would cost on whole spools of one length alone.
+    """One size and colour, how it is bought, and what it would cost on whole spools of one length
+    alone, laid longest first.
 
     `metres` are those cut off by the metre. [m]
     """
@@ -69,9 +70,11 @@ def buy_wires(
         if metre is None and "wire" in prices:
             metre = prices["wire"].price * wire.area_mm2
         bought = buy(pieces, spools, metre, shelf=(shelf or {}).get((wire.size, wire.colour), ()))
-        alone = [one for one in (buy(pieces, [spool], None) for spool in spools) if not one.problem]
+        alone = [
+            spool.price * len(first_fit(pieces, spool.length_m)) for spool in spools if max(pieces) <= spool.length_m
+        ]
         named = [price for key, price in prices.items() if _is_wire(key, wire.size) and price.supplier]
         supplier = named[0].supplier if named else ""
-        on_one = min((one.cost for one in alone), default=None)
+        on_one = min(alone, default=None)
         lines.append(WirePurchase(wire, bought, on_one, bought.gap_frac, supplier, bought.metres))
     return lines

@@ -10,8 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 
-# Rounds of pricing: a van's wires settle in a few dozen.
-_ROUNDS = 120
+# Rounds of pricing: a van's wires settle in a few dozen. Each pattern is looked for so long [s], and so near the best.
+_ROUNDS = 60
+_PATTERN_S = 0.05
+_PATTERN_GAP = 1e-4
 
 
 class Stock(NamedTuple):
@@ -33,15 +35,18 @@ class Laid(NamedTuple):
 
 def _worth(
     lengths: NDArray[np.float64], most: NDArray[np.float64], prices: NDArray[np.float64], length_m: float
-) -> NDArray[np.float64]:
-    """The pattern of a spool whose pieces are worth most: a knapsack."""
+) -> tuple[NDArray[np.float64], float]:
+    """The pattern of a spool whose pieces are worth most, a knapsack; and what none is worth more than."""
     found = milp(
         -prices,
         constraints=LinearConstraint(lengths[None, :], -np.inf, length_m + 1e-7),
         bounds=Bounds(np.zeros(len(lengths)), most),
         integrality=np.ones(len(lengths), dtype=np.int64),
+        options={"time_limit": _PATTERN_S, "mip_rel_gap": _PATTERN_GAP},
     )
-    return np.zeros(len(lengths)) if found.x is None else np.round(found.x)
+    # Without an answer in time: the best price of a metre for all of the spool.
+    worth = float(np.max(prices / lengths)) * length_m if found.mip_dual_bound is None else -float(found.mip_dual_bound)
+    return (np.zeros(len(lengths)) if found.x is None else np.round(found.x)), worth
 
 
 def by_patterns(
@@ -102,10 +107,10 @@ def by_patterns(
         dearest, fresh = 1.0, False
         for k, spool in enumerate(spools):
             most = np.where(lengths <= spool.length_m + 1e-9, wanted, 0.0)
-            column = _worth(lengths, most, prices, spool.length_m)
+            column, most_worth = _worth(lengths, most, prices, spool.length_m)
             value = float(prices @ column)
             if spool.price > 0:
-                dearest = max(dearest, value / spool.price)
+                dearest = max(dearest, value / spool.price, most_worth / spool.price)
             if value > spool.price + 1e-7:
                 columns.append(column)
                 kinds.append(k)

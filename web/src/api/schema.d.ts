@@ -6141,6 +6141,8 @@ export interface components {
             lines: components["schemas"]["ShopLine"][];
             /** Missing */
             missing: string[];
+            /** No Die */
+            no_die: string[];
             /** Wires */
             wires: components["schemas"]["WirePurchase"][];
         };
@@ -6843,6 +6845,11 @@ export interface components {
          * @description What the workshop reckons by. Fractions of 1.
          */
         TermsIn: {
+            /**
+             * Dies
+             * @default []
+             */
+            dies: string[];
             /** Hour */
             hour?: number | null;
             /**

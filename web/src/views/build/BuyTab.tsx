@@ -94,6 +94,11 @@ export function BuyTab() {
           {data.missing.length > 12 && ` and ${data.missing.length - 12} more`}: the sum is without them. Prices stand under Power, Prices.
         </p>
       )}
+      {data.no_die.length > 0 && (
+        <p className="border-l-4 border-fix bg-fix-wash p-2">
+          The crimping tool has no die for {data.no_die.join(", ")}: borrow one, or have those lugs pressed. Its dies stand under Quote.
+        </p>
+      )}
       {data.wires.length > 0 && <WiresToBuy wires={data.wires} />}
       <section aria-labelledby="rest-title" className="space-y-2">
         <h3 id="rest-title" className="text-lg font-bold">

@@ -21,7 +21,7 @@ function TermsFields() {
     mutationFn: (terms: Terms) => answered(client.PUT("/api/terms", { body: terms })),
     onSuccess: (made) => {
       cache.setQueryData(termsQuery.queryKey, made);
-      void cache.invalidateQueries({ queryKey: ["quote"] });
+      for (const key of ["quote", "shopping"]) void cache.invalidateQueries({ queryKey: [key] });
     },
     onError: (error) => toast.error("Not changed", { description: error.message }),
   });
@@ -44,6 +44,12 @@ function TermsFields() {
         <TextField label="Name of the tax" value={terms.tax_name} onCommit={(text) => put.mutate({ ...terms, tax_name: text })} />
         <NumberField label="Valid for, days" value={terms.valid_days} onCommit={(value) => put.mutate({ ...terms, valid_days: (value ?? 30) as number })} />
       </div>
+      <TextField
+        label="Dies of the crimping tool"
+        hint="sizes as the cut list names them: 16 mm², 35 mm²; empty where nobody has said"
+        value={terms.dies.join(", ")}
+        onCommit={(text) => put.mutate({ ...terms, dies: text.split(",").map((one) => one.trim()).filter((one) => one !== "") })}
+      />
       <Fold title="Minutes of each task">
         <div className="grid grid-cols-2 gap-2 pb-2">
           {usual.map((one) => (
