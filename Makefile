@@ -5,7 +5,7 @@ STAMP := .make
 WEB_SRC := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo test quick soak mutants bench check tests client docs pictures lock clean
+.PHONY: demo test quick soak mutants bench check tests client docs pictures papers lock clean
 
 demo: $(STAMP)/runtime lucernis/web/index.html
 	$(PY) -m lucernis.cli demo --data .make/demo.sqlite3 --port 8765
@@ -51,6 +51,9 @@ docs: $(STAMP)/runtime
 
 pictures: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
 	$(PY) -m tools.pictures
+
+papers: $(STAMP)/runtime
+	$(PY) -m tools.papers
 
 lock: $(STAMP)/test
 	$(PY) -m pip install -q --disable-pip-version-check pip-tools==7.6.2
