@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.screen.choosing import choose
@@ -158,3 +159,12 @@ def test_the_order_of_work_is_read_in_the_hand(job: Open) -> None:
     box = page.get_by_role("checkbox", name="Tick: Disconnect", exact=False).locator("..").bounding_box()
     assert box is not None
     assert min(box["width"], box["height"]) >= 44
+
+
+@pytest.mark.parametrize(("view", "cards"), [("buy", "To buy"), ("quote", "What it is made of")])
+def test_what_to_buy_and_the_quote_are_cards_in_the_hand(job: Open, view: str, cards: str) -> None:
+    page = job("Heron", f"build/{view}")
+    page.set_viewport_size({"width": 390, "height": 844})
+    expect(page.get_by_role("list", name=cards, exact=True).get_by_role("listitem").first).to_be_visible()
+    expect(page.get_by_role("table")).to_have_count(0)
+    assert page.evaluate("document.scrollingElement.scrollWidth <= innerWidth")

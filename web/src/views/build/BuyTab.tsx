@@ -7,7 +7,9 @@ import { useRecord } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { number, typed } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
+import { useNarrow } from "../../parts/useNarrow";
 import { headsOf, WideTable } from "../../parts/WideTable";
+import { BuyCards } from "./BuyCards";
 import { shoppingQuery } from "./queries";
 import { ShelfFold } from "./ShelfFold";
 import { WiresToBuy } from "./WiresToBuy";
@@ -26,7 +28,23 @@ const GROUPS: Record<Line["group"], string> = {
   devices: "Devices, where the customer has none",
 };
 
+const money = (value: number | null) => (value === null ? "no price" : number(value, 2));
+
 function Lines({ lines }: { lines: Line[] }) {
+  const narrow = useNarrow();
+  if (narrow)
+    return (
+      <BuyCards
+        label="To buy"
+        cards={lines.map((one) => ({
+          key: `${one.key} ${one.what}`,
+          group: GROUPS[one.group],
+          what: one.what,
+          amount: `${typed(one.buy)}${one.unit === "piece" ? "" : ` ${one.unit}`}`,
+          more: [money(one.cost), one.spare > 0 ? `${typed(one.spare)} of them spare` : "", one.on_shelf > 0 ? `${typed(one.on_shelf)} on the shelf` : "", one.supplier].filter((word) => word !== "").join(", "),
+        }))}
+      />
+    );
   return (
     <WideTable label="To buy" heads={headsOf("What", "Buy", "Counted", "Spare", "On the shelf", "Each", "Costs", "From")}>
       {lines.map((one, at) => (

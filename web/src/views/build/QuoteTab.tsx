@@ -9,7 +9,9 @@ import { number, percent, typed } from "../../parts/format";
 import { TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { usePlan } from "../../parts/plan";
+import { useNarrow } from "../../parts/useNarrow";
 import { headsOf, WideTable } from "../../parts/WideTable";
+import { BuyCards } from "./BuyCards";
 import { quoteQuery, quotesQuery, termsQuery } from "./queries";
 
 type Terms = Schemas["TermsIn"];
@@ -114,8 +116,47 @@ function Kept() {
   );
 }
 
+function QuoteTables({ quote }: { quote: Schemas["Quote"] }) {
+  return (
+    <>
+      <WideTable label="Work" heads={headsOf("Work", "Quantity", "Minutes each", "Hours", "Price")}>
+        {quote.work.map((one) => (
+          <tr key={one.kind} className="border-t border-line">
+            <td className="px-2 py-1.5">{one.what}</td>
+            <td className="px-2 py-1.5 font-mono">
+              {typed(one.quantity)} {one.unit}
+            </td>
+            <td className="px-2 py-1.5 font-mono">{typed(one.minutes)}</td>
+            <td className="px-2 py-1.5 font-mono">{number(one.hours, 2)}</td>
+            <td className="px-2 py-1.5 font-mono">{number(one.total, 2)}</td>
+          </tr>
+        ))}
+      </WideTable>
+      <WideTable label="Parts" heads={headsOf("Parts", "Quantity", "Bought for", "Price")}>
+        {quote.parts.map((one) => (
+          <tr key={`${one.what} ${one.cost}`} className="border-t border-line">
+            <td className="px-2 py-1.5">{one.what}</td>
+            <td className="px-2 py-1.5 font-mono">
+              {typed(one.quantity)} {one.unit}
+            </td>
+            <td className="px-2 py-1.5 font-mono">{number(one.cost, 2)}</td>
+            <td className="px-2 py-1.5 font-mono">{number(one.total, 2)}</td>
+          </tr>
+        ))}
+      </WideTable>
+    </>
+  );
+}
+
+function QuoteCards({ quote }: { quote: Schemas["Quote"] }) {
+  const work = quote.work.map((one) => ({ key: one.kind, group: "Work", what: one.what, amount: number(one.total, 2), more: `${typed(one.quantity)} ${one.unit}, ${number(one.hours, 2)} h` }));
+  const parts = quote.parts.map((one) => ({ key: `${one.what} ${one.cost}`, group: "Parts", what: one.what, amount: number(one.total, 2), more: `${typed(one.quantity)} ${one.unit}, bought for ${number(one.cost, 2)}` }));
+  return <BuyCards label="What it is made of" cards={[...work, ...parts]} />;
+}
+
 export function QuoteTab() {
   const { envelope } = usePlan();
+  const narrow = useNarrow();
   const { data, error } = useQuery(quoteQuery(envelope.plan_id, envelope.revision));
   if (error && data === undefined) return <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error.message}</p>;
   if (!data) return <p className="text-soft">Reckoning</p>;
@@ -146,31 +187,7 @@ export function QuoteTab() {
           ))}
         </ul>
         <Kept />
-        <WideTable label="Work" heads={headsOf("Work", "Quantity", "Minutes each", "Hours", "Price")}>
-          {data.work.map((one) => (
-            <tr key={one.kind} className="border-t border-line">
-              <td className="px-2 py-1.5">{one.what}</td>
-              <td className="px-2 py-1.5 font-mono">
-                {typed(one.quantity)} {one.unit}
-              </td>
-              <td className="px-2 py-1.5 font-mono">{typed(one.minutes)}</td>
-              <td className="px-2 py-1.5 font-mono">{number(one.hours, 2)}</td>
-              <td className="px-2 py-1.5 font-mono">{number(one.total, 2)}</td>
-            </tr>
-          ))}
-        </WideTable>
-        <WideTable label="Parts" heads={headsOf("Parts", "Quantity", "Bought for", "Price")}>
-          {data.parts.map((one) => (
-            <tr key={`${one.what} ${one.cost}`} className="border-t border-line">
-              <td className="px-2 py-1.5">{one.what}</td>
-              <td className="px-2 py-1.5 font-mono">
-                {typed(one.quantity)} {one.unit}
-              </td>
-              <td className="px-2 py-1.5 font-mono">{number(one.cost, 2)}</td>
-              <td className="px-2 py-1.5 font-mono">{number(one.total, 2)}</td>
-            </tr>
-          ))}
-        </WideTable>
+        {narrow ? <QuoteCards quote={data} /> : <QuoteTables quote={data} />}
       </div>
       <TermsFields />
     </div>

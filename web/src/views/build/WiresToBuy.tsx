@@ -2,7 +2,9 @@
 import type { Envelope, Schemas } from "../../api/client";
 import { length, number, percent } from "../../parts/format";
 import { usePlan } from "../../parts/plan";
+import { useNarrow } from "../../parts/useNarrow";
 import { headsOf, WideTable } from "../../parts/WideTable";
+import { BuyCards } from "./BuyCards";
 
 function how(bought: Schemas["Purchase"], metres_m: number, units: NonNullable<Envelope["plan"]["units"]>): string {
   const spools = new Map<number, number>();
@@ -16,11 +18,24 @@ function how(bought: Schemas["Purchase"], metres_m: number, units: NonNullable<E
 export function WiresToBuy({ wires }: { wires: Schemas["WirePurchase"][] }) {
   const { envelope } = usePlan();
   const units = envelope.plan.units ?? "metric";
+  const narrow = useNarrow();
   return (
     <section aria-labelledby="wires-title" className="space-y-2">
       <h3 id="wires-title" className="text-lg font-bold">
         Wire
       </h3>
+      {narrow ? (
+        <BuyCards
+          label="Wire to buy"
+          cards={wires.map(({ wire, bought, metres }) => ({
+            key: `${wire.size} ${wire.colour}`,
+            group: "",
+            what: `${wire.size} ${wire.colour}`,
+            amount: bought.problem === "" ? number(bought.cost, 2) : "–",
+            more: bought.problem === "" ? how(bought, metres, units) : bought.problem,
+          }))}
+        />
+      ) : (
       <WideTable label="Wire to buy" heads={headsOf("Wire", "Pieces", "In all", "Longest", "Buy", "Costs", "Left on spools")}>
         {wires.map(({ wire, bought, on_one_spool, gap_frac, metres }) => (
           <tr key={`${wire.size} ${wire.colour}`} className="border-t border-line align-top">
@@ -42,6 +57,7 @@ export function WiresToBuy({ wires }: { wires: Schemas["WirePurchase"][] }) {
           </tr>
         ))}
       </WideTable>
+      )}
       <p className="text-sm text-soft">
         By the workshop's price list: <span className="font-mono">spool:SIZE:METRES</span> for a spool, <span className="font-mono">wire:SIZE</span> for a metre of it. What is on the shelf first; no piece is joined.
       </p>
