@@ -12,6 +12,7 @@ type Kept = Sent & { planId: string; made: number };
 // Two people at work see one another's ticks after so long.
 const LOOK_AGAIN_MS = 10_000;
 const WAIT_MS = 3000;
+const SETTLE_MS = 40;
 
 export const recordQuery = (planId: string) =>
   queryOptions({
@@ -20,10 +21,10 @@ export const recordQuery = (planId: string) =>
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/record", { params: { path: { plan_id: planId } } })),
   });
 
-export const orderQuery = (planId: string, revision: number) =>
+// Asked for anew when the record has grown: the record is small, putting a large job in order is not.
+export const orderQuery = (planId: string, revision: number, entries: number) =>
   queryOptions({
-    queryKey: ["order", planId, revision],
-    refetchInterval: LOOK_AGAIN_MS,
+    queryKey: ["order", planId, revision, entries],
     placeholderData: (before) => before,
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/order", { params: { path: { plan_id: planId } } })),
   });
@@ -82,8 +83,11 @@ async function send(cache: QueryClient): Promise<void> {
       quietly(del(first.key, store()));
       const sent = first.key;
       await Promise.all(
-        ["record", "order", "cut-since"].map((key) => cache.invalidateQueries({ queryKey: [key, planId] })),
+        ["record", "cut-since"].map((key) => cache.invalidateQueries({ queryKey: [key, planId] })),
       );
+      // It is shown as on its way until the order of work knows of it: a tick does not come and go.
+      do await new Promise((resolve) => setTimeout(resolve, SETTLE_MS));
+      while (cache.isFetching({ queryKey: ["order", planId] }) > 0);
       put(waiting.filter((one) => one.key !== sent));
     }
   } finally {

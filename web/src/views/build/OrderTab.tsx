@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { orderQuery, rememberWho, useRecord, whoIsIt, type NewEntry } from "../../api/record";
+import { orderQuery, recordQuery, rememberWho, useRecord, whoIsIt, type NewEntry } from "../../api/record";
 import { Fold } from "../../parts/Fold";
 import { TextField } from "../../parts/Labelled";
 import { OneOf } from "../../parts/OneOf";
@@ -73,7 +73,8 @@ export function OrderTab() {
   const { envelope } = usePlan();
   const [search, setSearch] = useSearchParams();
   const [who, setWho] = useState(whoIsIt);
-  const { data, error } = useQuery(orderQuery(envelope.plan_id, envelope.revision));
+  const record = useQuery(recordQuery(envelope.plan_id));
+  const { data, error } = useQuery(orderQuery(envelope.plan_id, envelope.revision, record.data?.length ?? 0));
   const { onTheWay, add } = useRecord(envelope.plan_id);
   if (error && data === undefined) return <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error.message}</p>;
   if (!data) return <p className="text-soft">Putting the work in order</p>;

@@ -8,8 +8,8 @@ export type CutTick = { done: boolean; otherwise: boolean; pending: boolean; fli
 /** By the id of a piece. */
 export function useCutTicks(): (piece: string) => CutTick | null {
   const { envelope } = usePlan();
-  const order = useQuery(orderQuery(envelope.plan_id, envelope.revision));
   const record = useQuery(recordQuery(envelope.plan_id));
+  const order = useQuery(orderQuery(envelope.plan_id, envelope.revision, record.data?.length ?? 0));
   const { onTheWay, add } = useRecord(envelope.plan_id);
   if (!order.data || !record.data) return () => null;
   const taken = new Set(record.data.map((one) => one.takes_back));
