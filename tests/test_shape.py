@@ -40,7 +40,7 @@ STOREYS = (
     ("faults", "power"),
     ("build",),
     ("energy", "checks"),
-    ("evaluation",),
+    ("evaluation", "prove"),
     ("pictures", "proposals"),
 )
 BESIDE: dict[str, set[str]] = {}

@@ -28,6 +28,7 @@ from lucernis.api import (
     pictures,
     plans,
     power,
+    prove,
     record,
     stateless,
     trade,
@@ -139,6 +140,7 @@ def create_app(
     app.include_router(photos.router)
     app.include_router(build.router)
     app.include_router(record.router)
+    app.include_router(prove.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Literal
 
@@ -15,6 +15,8 @@ from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import Progress, Tick, progress
 from lucernis.core.build.since import CutChange, cut_changes
+from lucernis.core.prove.judge import Expected, Judged, judge
+from lucernis.core.prove.power_up_readings import power_up_readings
 from lucernis.exports.record_csv import record_csv
 from lucernis.plan.base import plain
 from lucernis.plan.document import parse_plan
@@ -117,10 +119,24 @@ def ticks_of(entries: list[Entry]) -> list[Tick]:
     ]
 
 
+@dataclass(slots=True)
+class OrderAnswer:
+    """The order of work and how far it is; by step what its meter should say, and what a typed reading means."""
+
+    progress: Progress
+    expected: dict[str, Expected]
+    judged: dict[str, Judged]
+
+
 @router.get("/order", operation_id="getOrder")
-def get_order(request: Request, plan_id: str) -> Progress:
+def get_order(request: Request, plan_id: str) -> OrderAnswer:
     """The order of work, and how far it is by the record."""
-    return progress(order_of_work(plan_of(request, plan_id)), ticks_of(_entries(request, plan_id)))
+    plan, ticks = plan_of(request, plan_id), ticks_of(_entries(request, plan_id))
+    order = order_of_work(plan)
+    expected = power_up_readings(plan, order)
+    read = [tick for tick in ticks if tick.step in expected and tick.text.strip()]
+    judged = {tick.step: judge(tick.text, expected[tick.step]) for tick in read}
+    return OrderAnswer(progress(order, ticks), expected, judged)
 
 
 class SincePrinted(BaseModel):

@@ -16,7 +16,7 @@ def add(client: TestClient, plan_id: str, **fields: Any) -> Any:
 
 
 def standing(client: TestClient, plan_id: str, step: str) -> str:
-    steps = client.get(f"/api/plans/{plan_id}/order").json()["steps"]
+    steps = client.get(f"/api/plans/{plan_id}/order").json()["progress"]["steps"]
     return next(one["standing"] for one in steps if one["step"]["id"] == step)
 
 
@@ -27,7 +27,7 @@ def test_a_tick_two_people_see_and_one_takes_back(client: TestClient, heron: str
     assert standing(client, heron, "safe") == "done"
     assert add(client, heron).json() == first, "sent again it is kept once"
     assert add(client, heron, key="key-0000002", subject="cut:r1", who="Sam", was="otherwise").is_success
-    order = client.get(f"/api/plans/{heron}/order").json()
+    order = client.get(f"/api/plans/{heron}/order").json()["progress"]
     assert {one["code"] for one in order["amiss"]} == {"done-otherwise"}
     assert (order["done"], order["total"]) == (1, len(order["steps"]) + len(order["power_up"]))
     assert add(client, heron, key="key-0000003", kind="back", subject="", takes_back=1).is_success
@@ -96,3 +96,34 @@ def test_a_job_brings_its_record_along(client: TestClient, heron: str) -> None:
     body = client.get(f"/api/plans/{heron}/job").content
     there = client.post("/api/jobs", content=body, headers={"content-type": "application/octet-stream"}).json()
     assert client.get(f"/api/plans/{there['plan_id']}/record").json() == client.get(f"/api/plans/{heron}/record").json()
+
+
+def test_a_reading_typed_with_its_tick_is_judged(client: TestClient, heron: str) -> None:
+    def order() -> Any:
+        return client.get(f"/api/plans/{heron}/order").json()
+
+    steps = [one["step"] for one in order()["progress"]["power_up"]]
+    battery = next(one["id"] for one in steps if one["text"] == "House bank at rest")
+    expected = order()["expected"][battery]
+    assert (round(expected["low"], 2), round(expected["high"], 2)) == (13.06, 13.59)
+    assert order()["judged"] == {}
+    add(client, heron, subject=battery, was="House bank at rest", text="12,1 V")
+    assert order()["judged"][battery]["verdict"] == "out"
+    add(client, heron, key="key-0000002", subject=battery, was="House bank at rest", text="13.3")
+    assert order()["judged"][battery]["verdict"] == "in"
+
+
+def test_a_bond_is_judged_by_its_readings_and_nothing_else_is_a_bond(client: TestClient, heron: str) -> None:
+    def judged(run: str, **reading: float) -> Any:
+        return client.post(f"/api/plans/{heron}/bonds/{run}", json=reading)
+
+    plan = client.get(f"/api/plans/{heron}").json()["plan"]
+    bond = next(one["id"] for one in plan["runs"] if one["tag"] == "C26")
+    assert judged(bond, bond_ohm=1.2, leads_ohm=1.2).json()["verdict"] == "good"
+    assert judged(bond, bond_ohm=1.7, leads_ohm=1.2).json()["verdict"] == "bad"
+    # 0.8 m of 50 mm² and two lugs: some 0.4 mΩ, so 4 mV at 10 A is what it has and 40 mV is a bad joint.
+    assert judged(bond, drop_mv=4, current_a=10).json()["verdict"] == "good"
+    assert judged(bond, drop_mv=40, current_a=10).json()["verdict"] == "bad"
+    for wrong in ({}, {"bond_ohm": 1.0}, {"bond_ohm": 1, "leads_ohm": 1, "drop_mv": 1}, {"drop_mv": 1, "current_a": 0}):
+        assert judged(bond, **wrong).status_code == 422
+    assert judged("r1", bond_ohm=1, leads_ohm=1).status_code == 404

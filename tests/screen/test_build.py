@@ -168,3 +168,27 @@ def test_what_to_buy_and_the_quote_are_cards_in_the_hand(job: Open, view: str, c
     expect(page.get_by_role("list", name=cards, exact=True).get_by_role("listitem").first).to_be_visible()
     expect(page.get_by_role("table")).to_have_count(0)
     assert page.evaluate("document.scrollingElement.scrollWidth <= innerWidth")
+
+
+def test_the_meter_is_told_what_to_say_and_a_wrong_reading_is_seen(job: Open) -> None:
+    page = job("Heron", "build/order?steps=all")
+    page.get_by_role("button", name=re.compile("^First power-up")).click()
+    step = page.get_by_role("listitem", name="House bank at rest", exact=False)
+    expect(step).to_contain_text("Expect 13.06 to 13.59 V")
+    step.get_by_label("Read volts at House bank").fill("12.2")
+    step.get_by_role("checkbox").click()
+    expect(step).to_contain_text("12.20 V, less than 13.06 to 13.59 V")
+
+
+def test_a_bond_is_measured_where_it_is_landed(job: Open) -> None:
+    page = job("Heron", "build/order")
+    page.get_by_role("button", name=re.compile("^Bonds and negatives")).click()
+    step = page.get_by_role("listitem", name="Land C26", exact=False).first
+    step.get_by_label("Probes together, Ω").fill("1.2")
+    step.get_by_label("Across the bond, Ω").fill("1.7")
+    page.keyboard.press("Tab")
+    step.get_by_role("button", name="Judge it").click()
+    expect(step.get_by_role("status")).to_contain_text("0.5 Ω in the bond")
+    step.get_by_role("button", name="Note it").click()
+    page.get_by_role("tab", name="Record").click()
+    expect(page.get_by_role("list", name="Entries")).to_contain_text("bond 1.2 and 1.7 Ω")

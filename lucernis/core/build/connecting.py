@@ -83,6 +83,7 @@ def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
         tag=side.run.tag,
         lines=counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends),
         caution=_LAST if last else SUN if landing.phase == "sun" else "",
+        is_bond=bond,
         check="Bare metal to bare metal; the resistance of the bond is measured before it is sealed." if bond else "",
         torque=next((told for _, end in ends if (told := torque_text(end.stud, end.torque_nm))), ""),
         needs=tuple(

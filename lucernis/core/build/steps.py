@@ -58,6 +58,8 @@ class Step:
     torque: str = ""
     needs: tuple[str, ...] = field(default=())
     done_as: str = ""
+    is_bond: bool = False
+    """A bond is landed: its resistance is measured before it is sealed."""
     reading: str = ""
     """What a meter is read for; empty where nothing is."""
     made_of: tuple[Mark, ...] = ()

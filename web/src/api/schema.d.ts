@@ -397,6 +397,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/bonds/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge Bond
+         * @description What a bond has by its readings. Nothing is noted.
+         */
+        post: operations["judgeBond"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/compare": {
         parameters: {
             query?: never;
@@ -2106,6 +2126,35 @@ export interface components {
             ways_used: number;
         };
         /**
+         * BondIn
+         * @description A bond measured: by ohms with the leads' own, or by millivolts at a known current.
+         */
+        BondIn: {
+            /** Bond Ohm */
+            bond_ohm?: number | null;
+            /** Current A */
+            current_a?: number | null;
+            /** Drop Mv */
+            drop_mv?: number | null;
+            /** Leads Ohm */
+            leads_ohm?: number | null;
+        };
+        /**
+         * BondReading
+         * @description What a bond has by a reading [Ω], its verdict, and in words. None where the readings cannot both be right.
+         */
+        BondReading: {
+            /** Ohm */
+            ohm: number | null;
+            /** Text */
+            text: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "bad" | "again";
+        };
+        /**
          * BondReport
          * @description A bond in the short to the body that heats it most: what it reaches and stands [°C], and the run it is of;
          *     reaches None where nothing opens.
@@ -3163,6 +3212,23 @@ export interface components {
             who: string;
         };
         /**
+         * Expected
+         * @description What a meter should say, from and to, and why.
+         */
+        Expected: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "mV" | "A";
+            /** Why */
+            why: string;
+        };
+        /**
          * Extreme
          * @description The worst of something, and whose it is; subject None when there is nothing yet.
          */
@@ -3945,6 +4011,19 @@ export interface components {
             tag: string;
         };
         /**
+         * Judged
+         * @description A typed reading: whether it lies in its band, and in words.
+         */
+        Judged: {
+            /** Text */
+            text: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "in" | "out" | "unit" | "unread";
+        };
+        /**
          * Keeping
          * @description Where plans are kept, and the backups of them. `read_only` says why nothing can be stored, where it can't.
          */
@@ -4508,6 +4587,21 @@ export interface components {
         OptionsRequest: {
             /** Variants */
             variants: ("as_it_is" | "volts_12" | "volts_24" | "lead" | "lithium" | "isolator" | "dcdc" | "one_cable" | "two_cables" | "blocks_at_battery" | "blocks_near_loads")[];
+        };
+        /**
+         * OrderAnswer
+         * @description The order of work and how far it is; by step what its meter should say, and what a typed reading means.
+         */
+        OrderAnswer: {
+            /** Expected */
+            expected: {
+                [key: string]: components["schemas"]["Expected"];
+            };
+            /** Judged */
+            judged: {
+                [key: string]: components["schemas"]["Judged"];
+            };
+            progress: components["schemas"]["Progress"];
         };
         /**
          * Outline
@@ -6518,6 +6612,11 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Is Bond
+             * @default false
+             */
+            is_bond: boolean;
+            /**
              * Lines
              * @default []
              */
@@ -7136,7 +7235,8 @@ export interface components {
         };
         /**
          * WirePurchase
-         * @description One size and colour, how it is bought, and what it would cost on whole spools of one length alone.
+         * @description One size and colour, how it is bought, and what it would cost on whole spools of one length
+         *     alone, laid longest first.
          *
          *     `metres` are those cut off by the metre. [m]
          */
@@ -8086,6 +8186,42 @@ export interface operations {
             };
         };
     };
+    judgeBond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BondIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BondReading"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     comparePractice: {
         parameters: {
             query: {
@@ -8609,7 +8745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Progress"];
+                    "application/json": components["schemas"]["OrderAnswer"];
                 };
             };
             /** @description A problem document */

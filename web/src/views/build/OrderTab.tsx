@@ -51,7 +51,9 @@ function byPlace(states: State[]): [string, State[]][] {
   return found;
 }
 
-function PhaseSteps({ states, pending, onAdd }: { states: State[]; pending: ReadonlySet<string>; onAdd: (entry: NewEntry) => void }) {
+type Readings = Pick<Schemas["OrderAnswer"], "expected" | "judged">;
+
+function PhaseSteps({ states, readings, pending, onAdd }: { states: State[]; readings: Readings; pending: ReadonlySet<string>; onAdd: (entry: NewEntry) => void }) {
   const { goTo } = usePlan();
   return (
     <div className="space-y-3 pb-3">
@@ -60,7 +62,7 @@ function PhaseSteps({ states, pending, onAdd }: { states: State[]; pending: Read
           {place !== "" && <h4 className="font-bold">{place}</h4>}
           <ul className="border border-line bg-sheet">
             {some.map((state) => (
-              <StepCard key={state.step.id} state={state} pending={pending.has(state.step.id) || pending.has(`#${state.number}`)} onAdd={onAdd} onOpen={goTo} />
+              <StepCard key={state.step.id} state={state} expected={readings.expected[state.step.id]} judged={readings.judged[state.step.id]} pending={pending.has(state.step.id) || pending.has(`#${state.number}`)} onAdd={onAdd} onOpen={goTo} />
             ))}
           </ul>
         </div>
@@ -74,10 +76,11 @@ export function OrderTab() {
   const [search, setSearch] = useSearchParams();
   const [who, setWho] = useState(whoIsIt);
   const record = useQuery(recordQuery(envelope.plan_id));
-  const { data, error } = useQuery(orderQuery(envelope.plan_id, envelope.revision, record.data?.length ?? 0));
+  const { data: answer, error } = useQuery(orderQuery(envelope.plan_id, envelope.revision, record.data?.length ?? 0));
   const { onTheWay, add } = useRecord(envelope.plan_id);
+  const data = answer?.progress;
   if (error && data === undefined) return <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error.message}</p>;
-  if (!data) return <p className="text-soft">Putting the work in order</p>;
+  if (!data || !answer) return <p className="text-soft">Putting the work in order</p>;
   const pending = new Set(onTheWay.flatMap((one) => (one.kind === "done" ? [one.subject] : one.takes_back ? [`#${one.takes_back}`] : [])));
   const shown = search.get("steps") ?? "open";
   const wanted = WANTED[shown] ?? WANTED["open"] ?? (() => true);
@@ -146,7 +149,7 @@ export function OrderTab() {
               </span>
             }
           >
-            {some.length > 0 ? <PhaseSteps states={some} pending={pending} onAdd={add} /> : <p className="pb-2 text-soft">{done === all.length ? "All done." : "None of these now."}</p>}
+            {some.length > 0 ? <PhaseSteps states={some} readings={answer} pending={pending} onAdd={add} /> : <p className="pb-2 text-soft">{done === all.length ? "All done." : "None of these now."}</p>}
           </Fold>
         );
       })}

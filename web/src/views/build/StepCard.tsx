@@ -5,17 +5,22 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Checkbox } from "../../parts/Checkbox";
 import { Fold } from "../../parts/Fold";
-import { date } from "../../parts/format";
+import { date, number } from "../../parts/format";
 import { TextField } from "../../parts/Labelled";
 import { Photos } from "../../parts/Photos";
 import type { NewEntry } from "../../api/record";
+import { BondForm } from "./BondForm";
 
 type State = Schemas["StepState"];
+
+const between = (one: Schemas["Expected"]) => `${number(one.low, 2)} to ${number(one.high, 2)} ${one.unit}`;
 
 export function StepCard(props: {
   state: State;
   // On its way to the record, and not there yet.
   pending: boolean;
+  expected: Schemas["Expected"] | undefined;
+  judged: Schemas["Judged"] | undefined;
   onAdd: (entry: NewEntry) => void;
   onOpen: (subject: string) => void;
 }) {
@@ -63,6 +68,15 @@ export function StepCard(props: {
             </p>
           )}
           {pending && <p className="text-sm text-soft">On its way to the record</p>}
+          {props.expected !== undefined && !ticked && (
+            <p className="text-sm">
+              Expect <b className="font-mono">{between(props.expected)}</b>: {props.expected.why}.
+            </p>
+          )}
+          {props.judged !== undefined && (
+            <p className={`text-sm ${props.judged.verdict === "in" ? "" : "border-l-4 border-fix bg-fix-wash p-1.5"}`}>Read {props.judged.text}</p>
+          )}
+          {step.is_bond && <BondForm run={step.subject} onAdd={onAdd} step={step.id} />}
           {step.reading !== "" && !ticked && (
             <div className="max-w-xs py-1">
               <TextField label={`Read ${step.reading}`} value={reading} keys={["V", "mV", "A"]} onCommit={setReading} onText={setReading} />

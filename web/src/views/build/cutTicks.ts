@@ -14,7 +14,7 @@ export function useCutTicks(): (piece: string) => CutTick | null {
   if (!order.data || !record.data) return () => null;
   const taken = new Set(record.data.map((one) => one.takes_back));
   const standing = new Map(record.data.filter((one) => one.kind === "done" && !taken.has(one.number)).map((one) => [one.subject, one]));
-  const steps = order.data.steps.map((state) => state.step).filter((step) => step.phase === "cut");
+  const steps = order.data.progress.steps.map((state) => state.step).filter((step) => step.phase === "cut");
   const known = new Map(steps.flatMap((step) => step.made_of.map((one) => [one.id, { as: one.done_as, step }] as const)));
   const going = new Set(onTheWay.map((one) => (one.kind === "done" ? one.subject : `#${one.takes_back}`)));
   return (piece) => {

@@ -1,0 +1,104 @@
+"""What the meter says at the first power-up: nothing draws, so every point stands at the rest of its battery."""
+
+from __future__ import annotations
+
+from lucernis.core.build.order import Order
+from lucernis.core.circuit.sources import alternator_v
+from lucernis.core.layout.laid import laid_out
+from lucernis.core.prove.judge import Expected
+from lucernis.core.sizing.fusing import fuse_run
+from lucernis.core.sizing.sized import sized_plan
+from lucernis.plan.model import Battery, Charger, Plan
+from lucernis.practice.tables import load_table
+
+# A hand meter's own share and its last digits. Common practice, no source.
+_METER_FRAC = 0.005
+_METER_V = 0.02
+
+
+def _with_meter(low_v: float, high_v: float, why: str) -> Expected:
+    return Expected(low_v * (1 - _METER_FRAC) - _METER_V, high_v * (1 + _METER_FRAC) + _METER_V, "V", why)
+
+
+def resting(battery: Battery, nominal_v: float) -> Expected:
+    """What a battery reads that has stood without load, half to full.
+
+    Parameters
+    ----------
+    battery : Battery
+        The part.
+    nominal_v : float
+        Of the plan, where the battery states none. [V]
+
+    Returns
+    -------
+    Expected
+        By chemistry, battery_chemistry.csv (practice), with the meter's own error.
+    """
+    row = load_table("battery_chemistry").find(battery.chemistry)
+    blocks = (battery.rated_v or nominal_v) / 12
+    why = f"{battery.name} at rest, half to full; one that was charged in the last hours stands higher"
+    return _with_meter(float(row["ocv_50"]) * blocks, float(row["ocv_100"]) * blocks, why)
+
+
+def _charging(battery: Battery, nominal_v: float) -> Expected:
+    row = load_table("battery_chemistry").find(battery.chemistry)
+    blocks = (battery.rated_v or nominal_v) / 12
+    why = f"{battery.name} while it is charged: above its rest, at most what its chemistry takes"
+    return _with_meter(float(row["ocv_75"]) * blocks, float(row["absorb_v"]) * blocks, why)
+
+
+def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
+    """What to read at the steps of the first power-up.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+    order : Order
+        Its order of work.
+
+    Returns
+    -------
+    dict of str to Expected
+        By id of the step; those without a reading, or behind no battery, are left out.
+    """
+    plan = laid_out(plan)
+    topology = sized_plan(plan).topology
+    batteries = {part.id: part for part in plan.parts if isinstance(part, Battery)}
+    house = next((one for one in batteries.values() if one.use == "house"), None)
+    starter = next((one for one in batteries.values() if one.use == "starter"), None)
+    nominal_v = float(plan.nominal_v)
+    chargers = {part.id: part for part in plan.parts if isinstance(part, Charger)}
+
+    def behind(part_id: str) -> Battery | None:
+        """The battery a part hangs on."""
+        roots = {topology.root_of[name] for name in topology.root_of if name.partition(":")[0] == part_id}
+        return batteries.get(next(iter(sorted(roots)), ""))
+
+    found: dict[str, Expected] = {}
+    for step in order.power_up:
+        kind, _, rest = step.id.removeprefix("power:").partition(":")
+        battery: Battery | None = None
+        if kind == "rest":
+            battery = batteries[rest]
+        elif kind == "switch":
+            battery = behind(rest)
+        elif kind == "fuse":
+            # Read at the far end from the fuse.
+            run = fuse_run(rest)
+            points = topology.ends_of.get(run, ("", ""))
+            battery = batteries.get(topology.root_of.get(points[0] if rest != run else points[1], ""))
+        elif kind == "keyed":
+            battery = behind(rest) or starter or house
+        elif kind == "charge":
+            charged = house or starter
+            if charged is not None:
+                found[step.id] = _charging(charged, nominal_v)
+            if chargers[rest].form == "dcdc" and starter is not None and charged is starter:
+                volts = alternator_v(plan, float(starter.rated_v or nominal_v))
+                found[step.id] = _with_meter(volts - 0.3, volts + 0.3, "what the alternator holds")
+            continue
+        if battery is not None:
+            found[step.id] = resting(battery, nominal_v)
+    return found
