@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from lucernis.core.build.steps import Step
 from lucernis.core.build.work import RunSide, Work, called, counted
@@ -55,7 +55,7 @@ def crimps(work: Work) -> Iterator[Step]:
 
 
 def closings(work: Work) -> Iterator[Step]:
-    """Walls that get closed: over what is pulled, crimped and tried."""
+    """Channels that get closed: over what is pulled, crimped and tried."""
     for channel in work.walked():
         runs = work.lying(channel.id)
         if not channel.closed or not runs:
@@ -81,12 +81,26 @@ def closings(work: Work) -> Iterator[Step]:
             work="close",
             amount=1,
         )
+
+
+def shut(work: Work, landed: Sequence[Step]) -> Iterator[Step]:
+    """Walls before places where wires end: closed once what ends there is landed.
+
+    Parameters
+    ----------
+    work : Work
+        The plan's.
+    landed : sequence of Step
+        Steps that land ends.
+    """
+    known = {step.id for step in landed if step.phase in ("negatives", "positives")}
     for place in work.plan.places:
         sides = [side for side in work.sides if work.parts[side.part_id].place == place.id]
         if place.reach == "closed" and sides:
+            lands = [f"{word}:{side.key}" for side in sides for word in ("negative", "positive")]
             yield Step(
                 f"close:place:{place.id}",
-                "close",
+                "shut",
                 f"Close the wall before {place.name}",
                 place.name,
                 subject=place.id,
@@ -94,7 +108,7 @@ def closings(work: Work) -> Iterator[Step]:
                 have=("meter", "camera"),
                 caution="Nothing behind it can be mended later.",
                 check="Every joint there tugged and measured; a photo.",
-                needs=tuple(f"crimp:{side.key}" for side in sides),
+                needs=(*(f"crimp:{side.key}" for side in sides), *(one for one in lands if one in known)),
                 done_as=", ".join(sorted({side.run.tag for side in sides})),
                 work="close",
                 amount=1,

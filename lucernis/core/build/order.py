@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from lucernis.core.build.connecting import connections
-from lucernis.core.build.ending import closings, crimps
+from lucernis.core.build.ending import closings, crimps, shut
 from lucernis.core.build.power_up import power_up
 from lucernis.core.build.preparing import cuts, dead, holes, mounts, pulls
 from lucernis.core.build.steps import Step
@@ -33,11 +33,16 @@ def order_of_work(plan: Plan) -> Order:
     Returns
     -------
     Order
-        Holes before pulling, pulling before ends, ends before a wall is closed over them, negatives and bonds before
-        positives, far ends before near ones, battery negatives last, panels after them.
+        Holes before pulling, pulling before ends, ends before a channel is closed over them, negatives and bonds before
+        positives, far ends before near ones, walls closed over what is landed, battery negatives last, panels after
+        them.
     """
     work = Work(plan)
     fastened = list(mounts(work))
     landed = connections(work, {step.id for step in fastened})
-    steps = [dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *crimps(work), *closings(work), *landed]
+    wired = [step for step in landed if step.phase in ("negatives", "positives")]
+    steps = [
+        dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *crimps(work), *closings(work), *wired,
+        *shut(work, wired), *(step for step in landed if step not in wired),
+    ]  # fmt: skip
     return Order(steps, power_up(work, [step.id for step in landed if step.phase == "batteries"]))

@@ -117,7 +117,7 @@ def progress(order: Order, ticks: Iterable[Tick]) -> Progress:
                       "Do it again, or note it as a deviation and pin what is there.")
             )  # fmt: skip
         early = [named[one] for one in step.needs if one not in newest and one in named]
-        if early and step.phase == "close":
+        if early and step.phase in ("close", "shut"):
             amiss.append(
                 Amiss("wall-closed-early", step.id, f"{step.text}: closed over {_some(early)}, not ticked",
                       "Open it, or do and tick what is behind it.")

@@ -8,7 +8,8 @@ from typing import Literal
 from lucernis.practice.tables import load_table
 
 Phase = Literal[
-    "safe", "holes", "mount", "cut", "pull", "crimp", "close", "negatives", "positives", "batteries", "sun", "power_up"
+    "safe", "holes", "mount", "cut", "pull", "crimp", "close", "negatives", "positives", "shut", "batteries", "sun",
+    "power_up"
 ]  # fmt: skip
 PHASES: tuple[tuple[Phase, str], ...] = (
     ("safe", "Make it dead"),
@@ -20,6 +21,7 @@ PHASES: tuple[tuple[Phase, str], ...] = (
     ("close", "Before a wall is closed"),
     ("negatives", "Bonds and negatives"),
     ("positives", "Positives, every fuse out"),
+    ("shut", "Walls over joints"),
     ("batteries", "Batteries, negative last"),
     ("sun", "Panels, after the battery"),
     ("power_up", "First power-up"),

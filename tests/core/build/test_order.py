@@ -94,6 +94,23 @@ def test_a_wall_waits_for_pulls_and_crimps_and_a_hole_comes_before_its_wire() ->
     assert not [one for one in order_of_work(parse_plan(doc)).steps if one.phase == "close"]
 
 
+def test_a_wall_before_what_is_landed_is_closed_after_it() -> None:
+    order = order_of_work(demo_plan("heron"))
+    ceiling = next(one for one in order.steps if one.text == "Close the wall before Ceiling")
+    places = {part.id: part.place for part in demo_plan("heron").parts}
+    ends = [
+        one.id
+        for run in demo_plan("heron").runs
+        for letter, end in (("a", run.start), ("b", run.finish))
+        for one in order.steps
+        if places[end.part] == ceiling.subject and one.id.endswith(f":{run.id}:{letter}")
+    ]
+    assert len(ends) > 6
+    assert set(ceiling.needs) == set(ends)
+    early = progress(order, ticks(order, ceiling.id)).amiss
+    assert [one.code for one in early] == ["wall-closed-early"]
+
+
 def test_the_first_power_up_goes_from_the_battery_outwards_and_small_fuses_first() -> None:
     """Common practice, no source."""
     order = order_of_work(demo_plan("heron"))

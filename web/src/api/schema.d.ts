@@ -6635,7 +6635,7 @@ export interface components {
              * Phase
              * @enum {string}
              */
-            phase: "safe" | "holes" | "mount" | "cut" | "pull" | "crimp" | "close" | "negatives" | "positives" | "batteries" | "sun" | "power_up";
+            phase: "safe" | "holes" | "mount" | "cut" | "pull" | "crimp" | "close" | "negatives" | "positives" | "shut" | "batteries" | "sun" | "power_up";
             /** Place */
             place: string;
             /**

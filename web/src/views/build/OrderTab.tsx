@@ -23,6 +23,7 @@ const PHASES: readonly (readonly [string, string])[] = [
   ["close", "Before a wall is closed"],
   ["negatives", "Bonds and negatives"],
   ["positives", "Positives, every fuse out"],
+  ["shut", "Walls over joints"],
   ["batteries", "Batteries, negative last"],
   ["sun", "Panels, after the battery"],
   ["power_up", "First power-up"],
