@@ -329,7 +329,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("plan", help="id or name")
     export.add_argument("what", help="run-sheet.pdf, drawings.pdf, map.svg, runs.csv; a wrong name lists all")
     export.add_argument("--out")
-    export.add_argument("--paper", choices=["a4", "letter"], default="a4")
+    export.add_argument("--paper", choices=["a4", "a3", "letter"], default="a4")
     export.add_argument("--state", help="operating state of a netlist or a picture, by its id")
     export.add_argument("--subject", help="run of a fuse window or load of a pinch chart, by tag or id")
     bring = command("import", "take a plan file in", _import)

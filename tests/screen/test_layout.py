@@ -73,7 +73,7 @@ def test_a_place_is_put_where_one_clicks_and_removed_with_its_channels(job: Open
     page.get_by_role("dialog", name="Canopy bench").get_by_role("button", name="Remove it with its channels").click()
     expect(page.get_by_text("saved · revision 3")).to_be_visible()
     assert all(one["name"] != "Bench leg" for one in plan_of(page)["plan"]["channels"])
-    expect(page.get_by_text("C05 find no way yet")).to_be_visible()
+    expect(page.get_by_text("C05 finds no way yet")).to_be_visible()
 
 
 def test_a_table_that_is_not_understood_names_its_line_and_changes_nothing(job: Open) -> None:
@@ -162,7 +162,7 @@ def test_an_empty_vehicle_is_surveyed_in_the_hand(quiet: Page, base: str) -> Non
     quiet.get_by_role("link", name="Layout").click()
     quiet.get_by_role("button", name="Let them follow the channels").click()
     expect(quiet.get_by_text(re.compile("measured by (itself|themselves)"))).to_have_count(0)
-    expect(quiet.get_by_text("C01 find no way yet; Checks says why.")).to_be_visible()
+    expect(quiet.get_by_text("C01 finds no way yet; Checks says why.")).to_be_visible()
     run = next(one for one in plan_of(quiet)["report"]["runs"] if one["way"] and one["way"]["channels"])
     # (2.40 + 0.2 + 0.2) · 1.05
     assert abs(run["length_m"] - 2.94) < 1e-9

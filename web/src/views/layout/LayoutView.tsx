@@ -99,7 +99,7 @@ export function LayoutView() {
         }
       />
       <Changed />
-      {lost.length > 0 && <p>{lost.map((one) => one.tag).join(", ")} find no way yet; Checks says why.</p>}
+      {lost.length > 0 && <p>{lost.map((one) => one.tag).join(", ")} {lost.length === 1 ? "finds" : "find"} no way yet; Checks says why.</p>}
       {loose.length > 0 && report.channels.length > 0 && (
         <p className="flex flex-wrap items-center gap-3">
           <span>
