@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
+from lucernis.core.build.losses import losses
 from lucernis.core.build.steps import Step
 from lucernis.core.build.work import Work, called
 from lucernis.core.sizing.fusing import RunFuse, far_key
@@ -15,6 +17,8 @@ _AT_WORK = {
     "sun": ("Panels plugged last; in the light the battery's volts rise.", ""),
     "shore": ("The battery's volts rise.", "Its mains side is for licensed people."),
 }
+# So many of the largest losses are told.
+_WORST = 5
 _WHY = "If it blows, find out why before another goes in."
 
 
@@ -139,9 +143,13 @@ def power_up(work: Work, landed: Sequence[str]) -> list[Step]:
     before = [step.id for step in found]
     found += _at_work(work, before)
     before = [step.id for step in found]
+    lost = losses(work.plan, sized_plan(work.plan))
+    reading = f"volts at {lost[0].source} less volts at {lost[0].name}" if lost else ""
     load = _step("load", "Everything on that can be on together, ten minutes", "", before,
                  "A hand near each joint, not on it: none is warm. No breaker opens; cycle it as the vehicle will.",
-                 "volts at the farthest load")  # fmt: skip
+                 reading)  # fmt: skip
+    told = tuple(f"{one.name}: some {one.volts:.2f} V lost at {one.amps:.1f} A" for one in lost[:_WORST])
+    load = replace(load, lines=told)
     again = _step("again", "Off again; every stud tightened once more, grub screws after a day", "", [load.id],
                   "None gives.", "", caution="Negative off first.")  # fmt: skip
     return [*found, load, again]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from lucernis.core.build.losses import Loss, losses
 from lucernis.core.build.order import Order
 from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.layout.laid import laid_out
@@ -14,6 +15,8 @@ from lucernis.practice.tables import load_table
 # A hand meter's own share and its last digits. Common practice, no source.
 _METER_FRAC = 0.005
 _METER_V = 0.02
+# A loss holds so nearly: loads differ from their plates, joints from usual ones. Common practice, no source.
+_LOSS_FRAC = 0.4
 
 
 def _with_meter(low_v: float, high_v: float, why: str) -> Expected:
@@ -48,6 +51,14 @@ def _charging(battery: Battery, nominal_v: float) -> Expected:
     return _with_meter(float(row["ocv_75"]) * blocks, float(row["absorb_v"]) * blocks, why)
 
 
+def _lost(loss: Loss) -> Expected:
+    """What is lost to a load, give or take what lengths, joints and the load itself may differ by."""
+    why = f"{loss.name} draws some {loss.amps:.1f} A then; more is a bad joint or a longer way, less a load that is off"
+    return Expected(
+        max(0.0, loss.volts * (1 - _LOSS_FRAC) - _METER_V), loss.volts * (1 + _LOSS_FRAC) + _METER_V, "V", why
+    )
+
+
 def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
     """What to read at the steps of the first power-up.
 
@@ -64,7 +75,8 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
         By id of the step; those without a reading, or behind no battery, are left out.
     """
     plan = laid_out(plan)
-    topology = sized_plan(plan).topology
+    sized = sized_plan(plan)
+    topology = sized.topology
     batteries = {part.id: part for part in plan.parts if isinstance(part, Battery)}
     house = next((one for one in batteries.values() if one.use == "house"), None)
     starter = next((one for one in batteries.values() if one.use == "starter"), None)
@@ -99,6 +111,8 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
                 volts = alternator_v(plan, float(starter.rated_v or nominal_v))
                 found[step.id] = _with_meter(volts - 0.3, volts + 0.3, "what the alternator holds")
             continue
+        if kind == "load" and step.reading:
+            found[step.id] = _lost(losses(plan, sized)[0])
         if battery is not None:
             found[step.id] = resting(battery, nominal_v)
     return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from lucernis.core.build.order import order_of_work
+from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.prove.bond import bond_by_millivolts, bond_by_ohms
 from lucernis.core.prove.judge import Expected, judge
 from lucernis.core.prove.power_up_readings import power_up_readings, resting
@@ -90,4 +91,12 @@ def test_a_point_reads_what_the_battery_behind_it_rests_at() -> None:
     assert of("C33: ANL strip").why.startswith("Starter battery")
     for house in ("C01: Class T", "C34: Large bolt-down", "C35: Large bolt-down", "C11: Regular", "Isolating switch"):
         assert of(house).why.startswith("House bank"), house
+    pump = of("Everything on that")
+    # By the report's own states: 12.00 V at the bank, 10.78 V at the pump, everything on.
+    report = evaluate(plan, with_working=False)
+    told = next(one for one in report.loads if one.name == "Water pump")
+    lost_v = 12.0 * told.states["all_on"].drop_frac
+    assert pump.low < lost_v < pump.high
+    assert pump.high - pump.low == pytest.approx(0.8 * lost_v + 0.04, rel=0.02)
+    assert "Water pump" in pump.why
     assert of("DC-DC charger at work").high > of("House bank at rest").high
