@@ -43,6 +43,6 @@ def order_of_work(plan: Plan) -> Order:
     wired = [step for step in landed if step.phase in ("negatives", "positives")]
     steps = [
         dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *crimps(work), *closings(work), *wired,
-        *shut(work, wired), *(step for step in landed if step not in wired),
+        *shut(work, wired), *(step for step in landed if step.phase in ("batteries", "sun")),
     ]  # fmt: skip
     return Order(steps, power_up(work, [step.id for step in landed if step.phase == "batteries"]))

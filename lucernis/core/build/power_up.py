@@ -112,12 +112,11 @@ def power_up(work: Work, landed: Sequence[str]) -> list[Step]:
         if isinstance(one, Battery)
     ]  # fmt: skip
     before = [step.id for step in found]
-    feeds = [
-        one
-        for one in _fuses(work)
-        if not isinstance(work.parts[(one[0].start if one[1] else one[0].finish).part], Load)
-    ]
-    branches = [one for one in _fuses(work) if one not in feeds]
+    feeds: list[tuple[Run, bool, RunFuse]] = []
+    branches: list[tuple[Run, bool, RunFuse]] = []
+    for run, finish, made in _fuses(work):
+        far = work.parts[(run.start if finish else run.finish).part]
+        (branches if isinstance(far, Load) else feeds).append((run, finish, made))
 
     def depth(one: tuple[Run, bool, RunFuse]) -> tuple[int, str]:
         run, finish, _ = one
