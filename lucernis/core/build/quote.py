@@ -83,17 +83,13 @@ def _round(value: float) -> Decimal:
     return Decimal(repr(value)).quantize(_CENT, ROUND_HALF_UP)
 
 
-def _metres(wire: WirePurchase) -> float:
-    return wire.wire.total_m
-
-
 def _parts(wires: Sequence[WirePurchase], lines: Sequence[ShopLine], margin_frac: float) -> list[QuoteLine]:
     found = []
     for one in wires:
         cost = one.bought.cost
         text = f"Wire {one.wire.size}, {one.wire.colour}"
         total = _round(cost * (1 + margin_frac))
-        found.append(QuoteLine(text, round(_metres(one), 1), "m", float(total), cost))
+        found.append(QuoteLine(text, round(one.wire.total_m, 1), "m", float(total), cost))
     small: dict[str, float] = {}
     names = dict(GROUPS)
     for line in lines:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lucernis.core.build.cut_list import CutList, CutPiece
+from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.fill import bundle_mm, grommet_for, inside_needed_mm, outside_mm
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.power.costs import MAIN_FAMILIES, part_amount
@@ -100,16 +101,17 @@ def _fuses(plan: Plan) -> Iterator[_Wanted]:
             base = "fuse:main" if made.fuse.family in MAIN_FAMILIES else "fuse:branch"
             found[(base, made.fuse.family, made.fuse.label, made.fuse.rating_a)] += made.count
             if not (isinstance(parts[end.part], FuseBlock) and end.way is not None):
-                sealed = "sealed " if made.sealed_holder else ""
-                holders[(made.fuse.family, f"Holder for {made.fuse.label}, {sealed}".rstrip(", "))] += made.count
+                # A sealed holder is another thing on the shelf than an open one.
+                kind, words = (":sealed", ", sealed") if made.sealed_holder else ("", "")
+                holders[(f"holder:{made.fuse.family}{kind}", f"Holder for {made.fuse.label}{words}")] += made.count
     for (_, family, label, rating_a), count in sorted(found.items()):
         yield _Wanted(f"fuse:{family}:{rating_a:g}", "fuses", f"{label} {rating_a:g} A", count)
-    for (family, label), count in sorted(holders.items()):
-        yield _Wanted(f"holder:{family}", "fuses", label, count)
+    for (key, label), count in sorted(holders.items()):
+        yield _Wanted(key, "fuses", label, count)
 
 
 def _ways(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
-    layout = layout_of(plan)
+    layout, measured = layout_of(plan), measured_channels(plan)
     along: dict[str, list[CutPiece]] = {run.id: [] for run in plan.runs}
     for piece in cut.pieces:
         for run_id in piece.runs:
@@ -130,7 +132,7 @@ def _ways(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
             continue
         for one in channel.crossings:
             hole(one, wires)
-        length_m = channel.length_m or 0.0
+        length_m = measured[channel.id].length_m or 0.0
         if channel.inside_mm is not None:
             tube = ("conduit", channel.inside_mm)
             tubes[tube] = tubes.get(tube, 0.0) + length_m
@@ -200,9 +202,10 @@ def price_of(key: str, prices: Mapping[str, Price]) -> Price | None:
     Price or None
         ``lug`` where ``lug:50 mm² × M8`` has none; a fuse's family before main or branch fuses as a whole.
     """
-    family = key.split(":")[1] if key.startswith("fuse:") else ""
-    wider = [f"fuse:{family}", "fuse:main" if family in MAIN_FAMILIES else "fuse:branch"] if family else []
-    names = [key, *wider, key.partition(":")[0]]
+    words = key.split(":")
+    names = [":".join(words[:count]) for count in range(len(words), 0, -1)]
+    if words[0] == "fuse" and len(words) > 1:
+        names.insert(-1, "fuse:main" if words[1] in MAIN_FAMILIES else "fuse:branch")
     return next((prices[name] for name in names if name in prices), None)
 
 

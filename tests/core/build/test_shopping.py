@@ -13,6 +13,8 @@ from lucernis.core.build.quote import Quote, Terms, make_quote
 from lucernis.core.build.shelf import KEEP_M, OnShelf, after_job, back_to_shelf, remnants, things
 from lucernis.core.build.shopping import GROUPS, ShopLine, price_of, shopping
 from lucernis.core.build.steps import Step
+from lucernis.core.layout.channels import measured_channels
+from lucernis.core.layout.laid import layout_of
 from lucernis.demo import JOBS, demo_plan, demo_prices
 from lucernis.plan.document import parse_plan
 from lucernis.plan.prices import Price
@@ -83,6 +85,31 @@ def test_holes_conduit_loom_and_clamps_follow_the_channels() -> None:
     assert more - clamps == round(c1["length_m"] / 0.25) - round(c1["length_m"] / 0.5)
     c1["inside_mm"] = None
     assert not [key for key in bought(doc) if key.startswith("conduit:")]
+
+
+def test_no_two_things_share_a_key_and_a_sealed_holder_is_another() -> None:
+    """Else what is on the shelf would be counted twice."""
+    for job in JOBS:
+        plan = demo_plan(job)
+        lines = [one for one in shopping(plan, cut_list(plan), PRICES) if one.group not in ("parts", "devices")]
+        assert len({one.key for one in lines}) == len(lines)
+    keys = {one.key for one in shopping(demo_plan("heron"), cut_list(demo_plan("heron")), PRICES)}
+    assert {"holder:anl", "holder:anl:sealed"} <= keys
+    assert price_of("holder:anl:sealed", PRICES) == PRICES["holder:anl"]
+
+
+def test_a_channel_nobody_has_measured_is_bought_for_as_it_is_drawn() -> None:
+    doc = laid()
+    for one, x_m in zip(doc["places"], (0.5, 2.0, 3.0), strict=False):
+        one |= {"x_m": x_m, "y_m": 0.5, "z_m": 0.5}
+    for one in doc["channels"]:
+        one |= {"length_m": None, "inside_mm": 25.0}
+    plan = parse_plan(doc)
+    drawn, lying = measured_channels(plan), layout_of(plan).lying
+    assert all(one.guessed for one in drawn.values())
+    lengths_m = [drawn[name].length_m or 0.0 for name, runs in lying.items() if runs]
+    assert min(lengths_m) > 0
+    assert bought(doc)["conduit:25"].needed == pytest.approx(sum(lengths_m), abs=0.01)
 
 
 def test_the_finest_price_wins() -> None:
