@@ -47,7 +47,8 @@ def sleeve(piece: Piece, x: float, y: float, tag: str, colour: str) -> float:
     return width
 
 
-def _short(text: str, most: int) -> str:
+def short(text: str, most: int) -> str:
+    """A text cut to so many letters, with a mark where it was."""
     return text if len(text) <= most else text[: most - 1] + "…"
 
 
@@ -61,8 +62,8 @@ def _row(drawing: Drawing, terminal: TerminalAt, wire: WireAt, y: float) -> None
     )
     x += _WIRE_W
     x += sleeve(piece, x, y, f"{wire.tag}{wire.leg}", wire.colour) + 10
-    piece.words.append(Words(x, y + 4.5, _short(f"{wire.size} · {wire.fits}", 38), size=13, mono=True))
-    piece.words.append(Words(_WIDTH - 12, y + 4.5, _short(wire.far, 40), size=13, anchor="end"))
+    piece.words.append(Words(x, y + 4.5, short(f"{wire.size} · {wire.fits}", 38), size=13, mono=True))
+    piece.words.append(Words(_WIDTH - 12, y + 4.5, short(wire.far, 40), size=13, anchor="end"))
     drawing.pieces.append(piece)
 
 
@@ -90,14 +91,14 @@ def connection_drawing(landing: PartLanding) -> Drawing:
     )
     frame = Piece(f"{landing.name}")
     frame.box(_LEFT, _TOP - 14, _BOX_W, _ROW * max(1, count) + 8, tone="ink", fill="zinc")
-    frame.words.append(Words(_LEFT, _TOP - 22, _short(drawing.title, 60), size=15, bold=True))
+    frame.words.append(Words(_LEFT, _TOP - 22, short(drawing.title, 60), size=15, bold=True))
     drawing.pieces.append(frame)
     y = _TOP
     for terminal in landing.terminals:
         name = f"{terminal.name}{f' ({terminal.pin})' if terminal.pin else ''}"
         told = Piece(f"{name}: {'free' if not terminal.wires else ''}")
         told.words.append(
-            Words(_LEFT + _BOX_W - 10, y + 4.5, _short(name, 24), size=13, anchor="end", bold=bool(terminal.wires))
+            Words(_LEFT + _BOX_W - 10, y + 4.5, short(name, 24), size=13, anchor="end", bold=bool(terminal.wires))
         )
         if terminal.torque:
             told.words.append(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from lucernis.core.build.cut_list import CutPiece, cut_list
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.layout.laid import layout_of
-from lucernis.core.pictures.connections import sleeve, wire_strokes
+from lucernis.core.pictures.connections import short, sleeve, wire_strokes
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words, copper_width
 from lucernis.core.pictures.wiring_layout import SheetPlan, Strand, sheets_of
 from lucernis.core.sizing.fusing import far_key
@@ -35,10 +35,6 @@ class SheetName:
 def wiring_sheets(plan: Plan) -> list[SheetName]:
     """The sheets of a plan's wiring diagram, in order."""
     return [SheetName(one.id, one.name) for one in sheets_of(layout_of(plan).plan)]
-
-
-def _short(text: str, most: int) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"
 
 
 class _Draughtsman:
@@ -77,7 +73,7 @@ class _Draughtsman:
         piece.box(
             x, y - 14, _BOX_W, height, tone="ink", fill="zinc" if part.kind in ("busbar", "fuse_block") else "sheet"
         )
-        piece.words.append(Words(x + 8, y + 2, _short(part.name, 19), size=13, bold=True))
+        piece.words.append(Words(x + 8, y + 2, short(part.name, 19), size=13, bold=True))
         if told:
             piece.words.append(Words(x + _BOX_W - 8, y + 16, told, size=12, anchor="end", tone="soft"))
             knife = y + 12
@@ -86,7 +82,7 @@ class _Draughtsman:
             piece.strokes.append(Stroke([(x + 22, knife), (x + 40, tip)], width=1.5))
             piece.strokes.append(Stroke([(x + 40, knife), (x + 54, knife)], width=1.5))
         elif height > 40:
-            piece.words.append(Words(x + 8, y + 18, _short(part.tag, 12), size=12, mono=True, tone="soft"))
+            piece.words.append(Words(x + 8, y + 18, short(part.tag, 12), size=12, mono=True, tone="soft"))
         return piece
 
     def _fuse(self, piece: Piece, x: float, y: float, key: str) -> None:
@@ -137,9 +133,9 @@ class _Draughtsman:
         if strand.there is None:
             where = self.home.get(other.id, "")
             told = other.name + (f", {self._terminal(run, other.id)}" if self._terminal(run, other.id) else "")
-            piece.words.append(Words(end + 8, y + 4, f"→ {_short(told, 30)}", size=13))
+            piece.words.append(Words(end + 8, y + 4, f"→ {short(told, 30)}", size=13))
             if where and where != self._sheet.name:
-                piece.words.append(Words(end + 24, y + 19, f"sheet {_short(where, 26)}", size=12, tone="soft"))
+                piece.words.append(Words(end + 24, y + 19, f"sheet {short(where, 26)}", size=12, tone="soft"))
         return piece
 
     def _width(self, sheet: SheetPlan) -> float:
