@@ -1,0 +1,272 @@
+"""Everything that may be wrong with a built circuit, one thing at a time, and what each does to it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from lucernis.core.circuit.contacts import contact_ohm
+from lucernis.core.circuit.terminals import CHASSIS
+from lucernis.core.prove.elements import Element
+from lucernis.core.prove.frame import Frame
+from lucernis.core.prove.living import OFF_OHM, OPEN_OHM
+from lucernis.plan.model import Battery, Load
+from lucernis.practice.tables import load_table
+
+# Steps of what a bad joint, contact or wire has besides, from what a meter just sees to what carries nothing. [Ω]
+_STEPS_OHM = tuple(float(one) for one in np.geomspace(1e-3, 10.0, 13))
+# A joint that bad soon is none.
+_RARE_OHM = 0.7
+_LEAK_OHM = tuple(float(one) for one in np.geomspace(5.0, 2000.0, 7))
+_DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
+_HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
+_THINNER = (1.6, 2.5, 4.0)
+_SHORT_OHM = 0.02
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What one size of a cause does, to be read in every situation.
+
+    `series_ohm` is put into piece `element`; `open` parts it. `bridge` joins two nodes by `bridge_ohm` while everything
+    is dead (`when` "dead"), while it is live or always. `source` has its volts moved by `source_v` and its inside
+    multiplied by `inside`; `load` draws `draw` times what it draws or, where it is off, `drain_a`; `crossed` has its
+    two wires exchanged.
+    """
+
+    element: int = -1
+    series_ohm: float = 0.0
+    open: bool = False
+    bridge: tuple[int, int] = (-1, -1)
+    bridge_ohm: float = OPEN_OHM
+    when: str = "always"
+    source: int = -1
+    source_v: float = 0.0
+    inside: float = 1.0
+    load: int = -1
+    draw: float = 1.0
+    drain_a: float = 0.0
+    crossed: str = ""
+    times: float = 1.0
+    """A wire thinner than planned has so many times its resistance."""
+    closes: int = -1
+    """A conductor that is closed though it should be open."""
+    in_words: str = ""
+    weight: float = 1.0
+    """How often this size is met against the others of its cause. Practice."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """One thing that may be wrong, in the sizes it comes in. `subject` is the piece, part or run it is at."""
+
+    id: str
+    kind: str
+    text: str
+    subject: str
+    part: str
+    run: str
+    weight: float
+    changes: tuple[Change, ...]
+
+
+def kind_label(kind: str) -> str:
+    """Name of a kind of cause, fault_priors.csv."""
+    return load_table("fault_priors").find(kind)["label"]
+
+
+def kind_mend(kind: str) -> str:
+    """What is done about a kind of cause, fault_priors.csv."""
+    return load_table("fault_priors").find(kind)["mend"]
+
+
+def kind_weight(kind: str) -> float:
+    """Odds of one such piece, fault_priors.csv (practice). [1]"""
+    return float(load_table("fault_priors").find(kind)["weight"])
+
+
+def ohm_text(ohm: float) -> str:
+    """A resistance in words: mΩ below an ohm."""
+    return f"{1000 * ohm:.2g} mΩ" if ohm < 1 else f"{ohm:.2g} Ω"
+
+
+def _series(at: int, sound_ohm: float) -> tuple[Change, ...]:
+    """Sizes from half of what the piece has sound upwards, at the end open."""
+    steps = [ohm for ohm in _STEPS_OHM if ohm >= max(0.5 * sound_ohm, _STEPS_OHM[0])]
+    found = [
+        Change(element=at, series_ohm=ohm, in_words=ohm_text(sound_ohm + ohm), weight=1.0 if ohm < _RARE_OHM else 0.2)
+        for ohm in steps
+    ]
+    return (*found, Change(element=at, open=True, in_words="open"))
+
+
+def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
+    negative = element.leg == "negative"
+    lost = " (a lost negative when it is open)" if negative else ""
+
+    def cause(kind: str, changes: tuple[Change, ...], text: str = "") -> Cause:
+        label = text or f"{element.label}: {kind_label(kind).lower()}{lost}"
+        return Cause(
+            f"{kind}:{element.id}", kind, label, element.id, element.part, element.run, kind_weight(kind), changes
+        )
+
+    bad = _series(at, element.ohm)
+    if element.sort == "joint":
+        yield cause("joint", bad[:-1])
+        yield cause("joint_off", bad[-1:])
+    elif element.sort == "body":
+        yield cause("earth", bad)
+    elif element.sort == "fuse":
+        yield cause("fuse_blown", (Change(element=at, open=True, in_words="open"),), f"{element.label} has blown")
+        yield cause("fuse_contact", bad[:-1], f"{element.label}: its contact resists")
+        yield cause("fuse_small", (Change(in_words="a smaller one"),), f"{element.label}: a smaller one stands there")
+    elif element.sort == "wire":
+        yield cause("wire_open", bad[-1:], f"{element.label}: broken{lost}")
+        yield cause("wire_chafed", bad[:-1], f"{element.label}: strands lost")
+        thin = tuple(Change(element=at, times=t, in_words=f"{t:g} times the resistance") for t in _THINNER)
+        yield cause("wire_thin", thin, f"{element.label}: thinner than planned")
+    elif element.sort == "contact":
+        yield from _of_contact(frame, at, element, bad)
+
+
+def _of_contact(frame: Frame, at: int, element: Element, bad: tuple[Change, ...]) -> Iterator[Cause]:
+    part = frame.sized.topology.parts[element.part]
+
+    def cause(kind: str, changes: tuple[Change, ...]) -> Cause:
+        text = f"{element.label}: {kind_label(kind).lower()}"
+        return Cause(f"{kind}:{element.id}", kind, text, element.id, element.part, "", kind_weight(kind), changes)
+
+    yield cause("contact_bad", bad[:-1])
+    yield cause("contact_open", bad[-1:])
+    if part.kind in ("switch", "relay", "isolator", "keyed_feed"):
+        welded = Change(closes=element.conductor, series_ohm=contact_ohm(part), in_words="always closed")
+        yield cause("contact_welded", (welded,))
+        leaks = tuple(
+            Change(closes=element.conductor, series_ohm=ohm, in_words=ohm_text(ohm)) for ohm in (1.0, 10.0, 100.0, 1e3)
+        )
+        yield cause("backfeed", leaks)
+
+
+def _of_run(frame: Frame, index: int) -> Iterator[Cause]:
+    """A positive that is chafed through: its fuse opens, and behind it the ohms to the negative are low."""
+    run, wiring, topology = frame.plan.runs[index], frame.sized.wiring, frame.sized.topology
+    conductor = 2 * index
+    pieces = frame.on_leg.get(conductor, ())
+    if not pieces or run.legs not in ("both", "positive"):
+        return
+    plus = wiring.circuit.conductor_to[conductor]
+    far = topology.ends(run)[1] if topology.start_of.get(run.id) != topology.ends(run)[1] else topology.ends(run)[0]
+    if far in wiring.pos:
+        plus = wiring.pos[far]
+    minus = wiring.neg_at(far)
+    fuse = _guard(frame, run.id)
+    if fuse >= 0:
+        change = Change(element=fuse, open=True, bridge=(plus, minus), bridge_ohm=_SHORT_OHM, when="dead",
+                        in_words="a short")  # fmt: skip
+        text = f"{run.tag} +: chafed through behind {frame.elements[fuse].label}, which blew"
+        yield Cause(f"wire_short:{run.id}", "wire_short", text, run.id, "", run.id, kind_weight("wire_short"), (change,))
+    leaks = tuple(
+        Change(bridge=(plus, minus), bridge_ohm=ohm, in_words=f"{ohm_text(ohm)} to the negative") for ohm in _LEAK_OHM
+    )
+    text = f"{run.tag} +: leaks to the body"
+    yield Cause(f"wire_leak:{run.id}", "wire_leak", text, run.id, "", run.id, kind_weight("wire_leak"), leaks)
+
+
+def _guard(frame: Frame, run_id: str) -> int:
+    """The piece that is the fuse guarding a run, by the nearest on the way from its battery; -1 where there is none."""
+    topology = frame.sized.topology
+    here: str | None = run_id
+    for _ in range(len(topology.runs) + 1):
+        if here is None:
+            return -1
+        for at, element in enumerate(frame.elements):
+            if element.sort == "fuse" and element.run == here:
+                return at
+        here = topology.feeder_of.get(topology.start_of.get(here, ""))
+    return -1
+
+
+def _of_source(frame: Frame, at: int, name: str) -> Iterator[Cause]:
+    part = frame.sized.topology.parts[name]
+    if not isinstance(part, Battery):
+        return
+    row = load_table("battery_chemistry").find(part.chemistry)
+    blocks = (part.rated_v or frame.plan.nominal_v) / 12
+    full, flat = float(row["ocv_75"]) * blocks, float(row["ocv_0"]) * blocks
+
+    def cause(kind: str, *changes: Change) -> Cause:
+        return Cause(
+            f"{kind}:{name}", kind, f"{part.name}: {kind_label(kind).lower()}", name, name, "", kind_weight(kind),
+            changes,
+        )  # fmt: skip
+
+    yield cause(
+        "battery_weak", *(Change(source=at, inside=t, in_words=f"{t:g} times its inside") for t in (3.0, 6.0, 12.0, 25.0))
+    )
+    steps = (0.35, 0.6, 0.8, 1.0)
+    yield cause(
+        "battery_flat",
+        *(Change(source=at, source_v=(flat - full) * s, inside=1 + s, in_words=f"{full + (flat - full) * s:.1f} V at rest")
+          for s in steps),
+    )  # fmt: skip
+    cell_v = (3.3 if part.chemistry == "lfp" else 2.1) * blocks
+    yield cause("battery_cell", Change(source=at, source_v=-cell_v, inside=3.0, in_words=f"{cell_v:.1f} V less"))
+    yield cause("battery_off", Change(source=at, inside=OPEN_OHM / 100, in_words="gives nothing"))
+
+
+def _of_consumer(frame: Frame, at: int, name: str) -> Iterator[Cause]:
+    parts, wiring = frame.sized.topology.parts, frame.sized.wiring
+    part = parts[name.partition(":")[0]]
+    supply = frame.sized.demand.supplies.get(name)
+
+    def cause(kind: str, *changes: Change) -> Cause:
+        return Cause(
+            f"{kind}:{name}", kind, f"{part.name}: {kind_label(kind).lower()}", name, part.id, "", kind_weight(kind),
+            changes,
+        )  # fmt: skip
+
+    if supply is not None:
+        if supply.gives:
+            yield cause("charger_dead", Change(load=at, draw=0.0, in_words="nothing"))
+            yield cause("charger_weak", *(Change(load=at, draw=f, in_words=f"{100 * f:.0f} %") for f in (0.3, 0.55, 0.75)))
+        return
+    yield cause("load_heavy", *(Change(load=at, draw=f, in_words=f"{f:g} times its plate") for f in _HEAVY))
+    yield cause("load_dead", Change(load=at, draw=0.0, in_words="nothing"))
+    if isinstance(part, Load):
+        drains = tuple(Change(load=at, drain_a=amps, in_words=f"{amps:.2g} A") for amps in _DRAIN_A)
+        yield cause("load_stuck", *drains)
+        yield cause("crossed", Change(crossed=part.id, in_words="+ and − exchanged"))
+        body = wiring.neg.get(CHASSIS)
+        if body is not None:
+            change = Change(bridge=(wiring.neg_at(name), body), bridge_ohm=0.01, in_words="by its mount")
+            yield cause("body_return", change)
+
+
+def causes_of(frame: Frame) -> list[Cause]:
+    """All single things that may be wrong.
+
+    Parameters
+    ----------
+    frame : Frame
+        The plan.
+
+    Returns
+    -------
+    list of Cause
+        Piece by piece, run by run, source by source, consumer by consumer, with the odds of fault_priors.csv.
+    """
+    found: list[Cause] = []
+    for at, element in enumerate(frame.elements):
+        found += _of_element(frame, at, element)
+    for index in range(len(frame.plan.runs)):
+        found += _of_run(frame, index)
+    for at, name in enumerate(frame.sized.wiring.sources):
+        found += _of_source(frame, at, name)
+    for at, name in enumerate(frame.sized.wiring.consumers):
+        found += _of_consumer(frame, at, name)
+    return found
+
+
+__all__ = ["OFF_OHM", "Cause", "Change", "causes_of", "kind_label", "kind_mend", "kind_weight", "ohm_text"]

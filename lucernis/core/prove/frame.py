@@ -1,0 +1,243 @@
+"""A plan made ready for the meter: its pieces, where probes can go, and how far each figure may be off."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from lucernis.core.circuit.answers import Floats, Ints
+from lucernis.core.circuit.sources import source_figures
+from lucernis.core.layout.laid import laid_out
+from lucernis.core.prove.elements import Element, elements_of
+from lucernis.core.prove.situations import Situation, situations
+from lucernis.core.sizing.choice import Sized
+from lucernis.core.sizing.sized import sized_plan
+from lucernis.errors import UnknownRow
+from lucernis.plan.model import Battery, Panel, Plan
+from lucernis.practice.tables import load_table
+
+Quantity = Literal["volts", "amps", "ohms"]
+
+
+def spread(what: str) -> float:
+    """How far something differs from its figure, one standard deviation, reading_spread.csv (practice). [1] or [V]"""
+    row = load_table("reading_spread").find(what)
+    return float(row["share"] or row["volts"])
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """Where a probe goes: a node, and on the way along a leg the pieces passed since. `label` says it."""
+
+    node: int
+    passed: tuple[int, ...]
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What is read: volts between two spots, amps in a conductor, ohms between two spots.
+
+    `id` names it for good: `volts:+u1:-u1`, `amps:r7:p`, `ohms:-l6:-b1`. Amps count from start to finish of a run.
+    """
+
+    id: str
+    quantity: Quantity
+    label: str
+    red: Spot | None
+    black: Spot | None
+    conductor: int = -1
+    part: str = ""
+    run: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """Pieces [Ω] and unknowns of a plan.
+
+    Shapes: `ohm`, `of` (n_elements,): resistance of each piece and the conductor it is part of; `spread_ln`
+    (n_elements,): one standard deviation of its logarithm. `on_leg` are the pieces of each conductor in order. `rest_v`
+    and `rest_spread_v` (n_sources,) are the volts of a battery at rest, `inside_ohm` what is inside it while it gives,
+    `charge_ohm` while it takes.
+    """
+
+    plan: Plan
+    sized: Sized
+    elements: tuple[Element, ...]
+    ohm: Floats
+    of: Ints
+    spread_ln: Floats
+    on_leg: dict[int, tuple[int, ...]]
+    rest_v: Floats
+    rest_spread_v: Floats
+    inside_ohm: Floats
+    charge_ohm: Floats
+    situations: dict[str, Situation]
+    _spots: dict[str, Spot] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def conductors(self) -> int:
+        """How many conductors the circuit has."""
+        return len(self.sized.wiring.circuit.conductor_ohm)
+
+    def spot(self, address: str) -> Spot:
+        """Where a probe goes.
+
+        Parameters
+        ----------
+        address : str
+            ``+part`` or ``-part``, with ``:terminal`` where the part has several, or ``run:p:k``: along the positive
+            leg (``n``: the negative) after k pieces.
+
+        Raises
+        ------
+        UnknownRow
+            If the plan has no such place.
+        """
+        if address not in self._spots:
+            self._spots[address] = self._find(address)
+        return self._spots[address]
+
+    def _find(self, address: str) -> Spot:
+        wiring, parts = self.sized.wiring, self.sized.topology.parts
+        sign, name = address[:1], address[1:]
+        side = {"+": wiring.pos, "-": wiring.neg}.get(sign, {})
+        if name in side:
+            part = parts.get(name.partition(":")[0])
+            terminal = name.partition(":")[2]
+            label = f"{part.name if part is not None else 'the body'}{' ' + terminal if terminal else ''}"
+            return Spot(side[name], (), f"{'+' if sign == '+' else '−'} of {label}")
+        run_id, _, rest = address.partition(":")
+        leg, _, count = rest.partition(":")
+        at = next((k for k, run in enumerate(self.plan.runs) if run.id == run_id), None)
+        if at is not None and leg in ("p", "n") and count.isdigit():
+            conductor = 2 * at + (leg == "n")
+            some = self.on_leg.get(conductor, ())
+            if some and int(count) <= len(some):
+                passed = some[: int(count)]
+                before = self.elements[passed[-1]].label if passed else f"start of {self.plan.runs[at].tag}"
+                label = before if not passed else f"behind {before}"
+                return Spot(wiring.circuit.conductor_from[conductor], passed, label)
+        raise UnknownRow(
+            f"no spot {address!r}", field="probe", value=address, allowed="+part, -part, or run:p:k along a leg"
+        )
+
+    def volts(self, red: str, black: str, label: str = "", *, part: str = "", run: str = "") -> Reading:
+        """Volts between two spots."""
+        one, other = self.spot(red), self.spot(black)
+        text = label or f"volts from {one.label} to {other.label}"
+        return Reading(f"volts:{red}~{black}", "volts", text, one, other, part=part, run=run)
+
+    def ohms(self, red: str, black: str, label: str = "", *, part: str = "", run: str = "") -> Reading:
+        """Ohms between two spots, everything dead."""
+        one, other = self.spot(red), self.spot(black)
+        text = label or f"ohms from {one.label} to {other.label}"
+        return Reading(f"ohms:{red}~{black}", "ohms", text, one, other, part=part, run=run)
+
+    def amps(self, run_id: str, leg: Literal["p", "n"] = "p", label: str = "") -> Reading:
+        """Amps in a leg of a run, by clamp."""
+        at = next((k for k, run in enumerate(self.plan.runs) if run.id == run_id), None)
+        conductor = -1 if at is None else 2 * at + (leg == "n")
+        if at is None or conductor not in self.on_leg:
+            raise UnknownRow(f"no leg {run_id}:{leg}", field="probe", value=run_id, allowed="a run and p or n")
+        text = label or f"amps in {self.plan.runs[at].tag} {'+' if leg == 'p' else '−'}"
+        return Reading(f"amps:{run_id}:{leg}", "amps", text, None, None, conductor, run=run_id)
+
+    def reading(self, id_: str) -> Reading:
+        """A reading by its id.
+
+        Raises
+        ------
+        UnknownRow
+            If it is none of this plan.
+        """
+        quantity, _, rest = id_.partition(":")
+        red, cut, black = rest.partition("~")
+        if quantity == "volts" and cut:
+            return self.volts(red, black)
+        if quantity == "ohms" and cut:
+            return self.ohms(red, black)
+        if quantity == "amps" and rest.rpartition(":")[2] in ("p", "n"):
+            run_id, _, leg = rest.rpartition(":")
+            return self.amps(run_id, "p" if leg == "p" else "n")
+        raise UnknownRow(f"no reading {id_!r}", field="reading", value=id_, allowed="volts:red~black, ohms:…, amps:run:p")
+
+
+def _rest(battery: Battery, nominal_v: float, charge_frac: float | None) -> tuple[float, float]:
+    """Volts at rest and one standard deviation, by chemistry; half to full where nothing is known. [V]"""
+    row = load_table("battery_chemistry").find(battery.chemistry)
+    blocks = (battery.rated_v or nominal_v) / 12
+    columns = [float(row[name]) * blocks for name in ("ocv_0", "ocv_25", "ocv_50", "ocv_75", "ocv_100")]
+    if charge_frac is None:
+        # Anywhere between half and full: that of an even spread.
+        return (columns[2] + columns[4]) / 2, (columns[4] - columns[2]) / np.sqrt(12.0) + spread("rest") * blocks
+    at = float(np.interp(charge_frac, [0, 0.25, 0.5, 0.75, 1], columns))
+    return at, spread("rest") * blocks
+
+
+def _charge_ohm(battery: Battery, nominal_v: float) -> float:
+    """What makes a battery rise while it takes: its absorption volts at the greatest current it takes. [Ω]"""
+    row = load_table("battery_chemistry").find(battery.chemistry)
+    blocks = (battery.rated_v or nominal_v) / 12
+    rise_v = (float(row["absorb_v"]) - float(row["ocv_75"])) * blocks
+    return rise_v / (float(row["charge_c"]) * battery.capacity_ah)
+
+
+def frame(
+    plan: Plan, *, charge_frac: dict[str, float] | None = None, measured_v: dict[str, float] | None = None
+) -> Frame:
+    """Make a plan ready for the meter.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+    charge_frac : dict, optional
+        State of charge of batteries where it is known, by id. [1]
+    measured_v : dict, optional
+        Volts of batteries at rest as measured just now, by id. [V]
+
+    Returns
+    -------
+    Frame
+        Resistances at 25 °C; spreads by reading_spread.csv (practice).
+    """
+    plan = laid_out(plan)
+    sized = sized_plan(plan)
+    elements = tuple(elements_of(plan, sized))
+    on_leg: dict[int, list[int]] = {}
+    for k, element in enumerate(elements):
+        on_leg.setdefault(element.conductor, []).append(k)
+    nominal_v = float(plan.nominal_v)
+    rest: list[tuple[float, float]] = []
+    inside: list[float] = []
+    charge: list[float] = []
+    for name in sized.wiring.sources:
+        part = sized.topology.parts[name]
+        if isinstance(part, Battery):
+            measured = (measured_v or {}).get(name)
+            known = (charge_frac or {}).get(name)
+            rest.append(_rest(part, nominal_v, known) if measured is None else (measured, spread("measured")))
+            inside.append(source_figures(part, nominal_v).running_ohm)
+            charge.append(_charge_ohm(part, nominal_v))
+        elif isinstance(part, Panel):
+            volts = part.mp_v * part.series
+            rest.append((volts, spread("panel") * volts))
+            inside.append(0.05)
+            charge.append(0.05)
+    return Frame(
+        plan,
+        sized,
+        elements,
+        np.array([one.ohm for one in elements]),
+        np.array([one.conductor for one in elements], dtype=np.int64),
+        np.array([spread(one.sort) for one in elements]),
+        {k: tuple(some) for k, some in on_leg.items()},
+        np.array([volts for volts, _ in rest]),
+        np.array([off for _, off in rest]),
+        np.array(inside),
+        np.array(charge),
+        {one.id: one for one in situations(plan, sized)},
+    )

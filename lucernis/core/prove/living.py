@@ -1,0 +1,282 @@
+"""The circuit as a meter finds it: batteries at their own volts, chargers at theirs, what is open nearly insulating.
+
+Apart from the solve that sizes are chosen by: there volts are held and wires are hot, here they are what they are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from lucernis.core.circuit.answers import Floats, Ints, factor_nodes
+from lucernis.core.circuit.solver import Circuit, Solver
+from lucernis.core.circuit.sources import alternator_v
+from lucernis.core.circuit.supplies import charging_v
+from lucernis.core.prove.frame import Frame, spread
+from lucernis.core.prove.situations import Situation
+from lucernis.core.wire.copper import resistance_ohm_per_m
+from lucernis.plan.model import Battery, Charger, Panel
+
+# What is open still leaks: a switch, a device that is off, a point against the battery's negative. Practice.
+OPEN_OHM = 1e8
+OFF_OHM = 1e7
+LEAK_OHM = 1e9
+# What is on but gets no volts, between its terminals. Practice.
+STARVED_OHM = 100.0
+_ALTERNATOR_OHM = 0.005
+_DARK_OHM = 1e4
+# So often directions of current and volts of chargers are settled.
+_ROUNDS = 8
+_RISE_REF_C = 25.0
+
+
+@dataclass(frozen=True, slots=True)
+class Sources:
+    """Volts [V], resistances [Ω], and how far they may be off in a situation, shape (n_sources,)."""
+
+    volts: Floats
+    ohm: Floats
+    spread_v: Floats
+    spread_ln: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Living:
+    """A situation solved.
+
+    Shapes: `node_v` (n_nodes,) against node 0 [V]; `conductor_ohm`, `conductor_a`, `closed` (n_conductors,);
+    `load_g`, `load_a`, `given_a` (n_loads,): what a consumer draws as a conductance [S] and in amps, and what a charger
+    gives [A]; `inverse_ohm` (n_nodes, n_nodes): how far an ampere put in at one node lifts another [Ω], every consumer
+    the conductance it shows; `slope_ohm` the same for small changes, when electronics draw less at more volts.
+    """
+
+    frame: Frame
+    situation: Situation
+    node_v: Floats
+    conductor_ohm: Floats
+    conductor_a: Floats
+    element_ohm: Floats
+    closed: Floats
+    sources: Sources
+    source_a: Floats
+    load_g: Floats
+    load_a: Floats
+    given_a: Floats
+    inverse_ohm: Floats
+    slope_ohm: Floats
+
+
+def _sources(frame: Frame, situation: Situation, taking: Floats) -> Sources:
+    """What batteries and panels are in a situation; `taking` tells which batteries are being charged."""
+    plan, parts = frame.plan, frame.sized.topology.parts
+    volts, ohm = frame.rest_v.copy(), np.where(taking > 0, frame.charge_ohm, frame.inside_ohm)
+    off_v = frame.rest_spread_v.copy()
+    off_ln = np.where(taking > 0, spread("charge"), spread("inside"))
+    for k, name in enumerate(frame.sized.wiring.sources):
+        part = parts[name]
+        if isinstance(part, Battery) and part.use == "starter" and situation.state.engine_on:
+            volts[k], ohm[k] = alternator_v(plan, float(part.rated_v or plan.nominal_v)), _ALTERNATOR_OHM
+            off_v[k] = spread("alternator") * plan.nominal_v / 12
+        elif isinstance(part, Panel) and not situation.state.sun:
+            volts[k], ohm[k], off_v[k] = 0.0, _DARK_OHM, 0.0
+    return Sources(volts, ohm, off_v, off_ln)
+
+
+def closed_conductors(frame: Frame, situation: Situation) -> Floats:
+    """Which conductors carry in a situation, 1 or 0, shape (n_conductors,)."""
+    wiring = frame.sized.wiring
+    index = {run.id: k for k, run in enumerate(frame.plan.runs)}
+    closed = wiring.closed(situation.switched, index)
+    if situation.dead:
+        for element in frame.elements:
+            if element.sort == "fuse":
+                closed[element.conductor] = False
+    return closed.astype(float)
+
+
+def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load_g: Floats) -> Floats:
+    """Inverse of the conductances, node 0 at 0 V, shape (n_nodes, n_nodes). [Ω]"""
+    circuit = frame.sized.wiring.circuit
+    n = circuit.node_count
+    at: Ints = np.arange(n, dtype=np.int64) - 1
+    a = [np.array(circuit.conductor_from), np.array(circuit.load_pos)]
+    b = [np.array(circuit.conductor_to), np.array(circuit.load_neg)]
+    g = [1 / conductor_ohm, load_g]
+    if source_ohm is not None:
+        a.append(np.array(circuit.source_pos))
+        b.append(np.array(circuit.source_neg))
+        g.append(1 / source_ohm)
+    first, second, each = (np.concatenate(some).astype(float) for some in (a, b, g))
+    first, second = first.astype(np.int64), second.astype(np.int64)
+    every = np.arange(n, dtype=np.int64)
+    rows = np.concatenate([first, second, first, second, every])
+    cols = np.concatenate([first, second, second, first, every])
+    factored = factor_nodes(at, n - 1, rows, cols, np.concatenate([each, each, -each, -each, np.full(n, 1 / LEAK_OHM)]))
+    inverse = np.zeros((n, n))
+    inverse[1:, 1:] = factored.solve(np.eye(n - 1))
+    return inverse
+
+
+def _wires_warm(frame: Frame, conductor_a: Floats) -> Floats:
+    """Resistances of the pieces once the wires have the warmth of their current, shape (n_elements,). [Ω]"""
+    ohm = frame.ohm.copy()
+    for k, element in enumerate(frame.elements):
+        if element.sort != "wire":
+            continue
+        case, chosen = frame.sized.cases[element.run], frame.sized.chosen[element.run]
+        limit_a = chosen.amp.ampacity_a
+        if limit_a:
+            amps = abs(float(conductor_a[element.conductor])) / case.run.parallel
+            rise = (case.insulation_c - case.around.ambient_c) * (amps / limit_a) ** 2
+            r20 = chosen.size.resistance_20_ohm_per_m
+            ohm[k] *= resistance_ohm_per_m(r20, _RISE_REF_C + min(rise, 80.0)) / resistance_ohm_per_m(r20, _RISE_REF_C)
+    return ohm
+
+
+def _leg_sums(frame: Frame, element_ohm: Floats, closed: Floats) -> Floats:
+    """Resistance of each conductor, what is open nearly insulating, shape (n_conductors,). [Ω]"""
+    sums = np.bincount(frame.of, weights=element_ohm, minlength=frame.conductors)
+    there = np.bincount(frame.of, minlength=frame.conductors) > 0
+    return np.where((closed > 0) & there, np.maximum(sums, 1e-7), OPEN_OHM)
+
+
+def _turned_down(frame: Frame, circuit: Circuit, load_v: Floats) -> Circuit | None:
+    """The circuit with chargers turned down whose output stands above what they hold; None where none does."""
+    parts, consumers = frame.sized.topology.parts, frame.sized.wiring.consumers
+    changed, some = False, []
+    for one in circuit.converters:
+        charger = parts[consumers[one.gives].partition(":")[0]]
+        if isinstance(charger, Charger):
+            most_v = charging_v(charger, float(frame.plan.nominal_v))
+            over_v = float(load_v[one.gives]) - most_v
+            if over_v > 0.005 and one.out_limit_a > 0.05:
+                changed = True
+                one = replace(one, out_limit_a=one.out_limit_a * max(0.02, 1 - 12 * over_v / most_v))
+        some.append(one)
+    return replace(circuit, converters=some) if changed else None
+
+
+def live(
+    frame: Frame,
+    situation: Situation,
+    *,
+    element_ohm: Floats | None = None,
+    source_v: Floats | None = None,
+    inside_factor: Floats | None = None,
+    draw_factor: Floats | None = None,
+) -> Living:
+    """Solve a situation for reading.
+
+    Parameters
+    ----------
+    frame : Frame
+        The plan.
+    situation : Situation
+        What is on.
+    element_ohm : ndarray, shape (n_elements,), optional
+        Resistances of the pieces in place of the sound ones: faults, draws. [Ω]
+    source_v : ndarray, shape (n_sources,), optional
+        Difference of each source's volts from what is expected. [V]
+    inside_factor, draw_factor : ndarray, shape (n_sources,), (n_loads,), optional
+        How many times its figure a source has inside, a consumer draws or gives. [1]
+
+    Returns
+    -------
+    Living
+        Always; what cannot be served draws what is left to it.
+
+    Notes
+    -----
+    Batteries are their volts at rest behind what is inside them, while they take behind what makes them rise; chargers
+    give up to their rating and no more than their charging volts; what is open is 100 MΩ, what is off 10 MΩ.
+    """
+    wiring, base = frame.sized.wiring, frame.sized.wiring.circuit
+    closed = closed_conductors(frame, situation)
+    ohm = frame.ohm if element_ohm is None else element_ohm
+    warmth = ohm / frame.ohm
+    count = len(base.source_v)
+    taking = np.zeros(count)
+    on = np.array([name in situation.on for name in wiring.consumers], dtype=bool)
+    turned = np.array([name in situation.swapped for name in wiring.consumers], dtype=bool)
+    factor = np.ones(len(base.load_value)) if draw_factor is None else draw_factor
+    resist = np.array([kind == "resistive" for kind in base.load_kind], dtype=bool)
+    value = np.array(base.load_value) * np.where(resist, 1 / np.maximum(factor, 1e-6), factor)
+    gives = np.zeros(len(value), dtype=bool)
+    for one in base.converters:
+        gives[one.gives] = True
+    converters = [replace(one, out_limit_a=one.out_limit_a * float(factor[one.gives])) for one in base.converters]
+    circuit = replace(
+        base, source_held=[-1] * count, converters=converters, load_value=np.maximum(value, 1e-9).tolist()
+    )
+    diodes = [
+        at for (part, _), at_all in wiring.contact_at.items() if part in frame.sized.switching.diodes for at in at_all
+    ]
+    sums = _leg_sums(frame, ohm, closed)
+    solution = None
+    if not situation.dead:
+        for _ in range(_ROUNDS):
+            sources = _sources(frame, situation, taking)
+            volts = np.maximum(sources.volts + (0 if source_v is None else source_v), 0.0)
+            inside = sources.ohm * (1 if inside_factor is None else inside_factor)
+            solver = Solver(circuit, sums < OPEN_OHM, turned)
+            solution = solver.solve(sums, on, source_v=volts, source_ohm=inside)
+            now = (solution.source_a < -1e-6).astype(float)
+            blocked = [at for at in diodes if closed[at] and solution.conductor_a[at] < -1e-6]
+            warmer = _leg_sums(frame, _wires_warm(frame, solution.conductor_a) * warmth, closed)
+            lower = _turned_down(frame, circuit, solution.load_v)
+            settled = (now == taking).all() and not blocked and lower is None
+            if settled and np.allclose(warmer, sums, rtol=2e-3):
+                break
+            closed[blocked] = 0.0
+            taking, circuit = now, lower if lower is not None else circuit
+            sums = np.where(closed > 0, warmer, OPEN_OHM)
+    sources = _sources(frame, situation, taking)
+    volts = np.maximum(sources.volts + (0 if source_v is None else source_v), 0.0)
+    inside = sources.ohm * (1 if inside_factor is None else inside_factor)
+    sources = replace(sources, volts=volts, ohm=inside)
+    load_g = np.full(len(value), 1 / OFF_OHM)
+    given_a, load_a = np.zeros(len(value)), np.zeros(len(value))
+    if solution is not None:
+        drawn = np.abs(solution.load_a)
+        real = on & ~gives & (np.abs(solution.load_v) > 1e-3)
+        shown = drawn / np.maximum(np.abs(solution.load_v), 1e-3)
+        # What is on and starved still joins its two terminals: a winding, a filament, an input.
+        load_g = np.where(real, np.maximum(shown, 1 / OFF_OHM), load_g)
+        load_g = np.where(on & ~gives & ~solution.served, np.maximum(shown, 1 / STARVED_OHM), load_g)
+        given_a = np.where(on & gives, -solution.load_a, 0.0)
+    inverse = _matrix(frame, sums, None if situation.dead else inside, load_g)
+    bend = np.array([{"constant_power": -1.0, "constant_current": 0.0}.get(kind, 1.0) for kind in base.load_kind])
+    small_g = np.where(load_g > 2 / OFF_OHM, load_g * bend, load_g) if len(value) else load_g
+    slopes = inverse if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)
+    injected = np.zeros(base.node_count)
+    if not situation.dead:
+        np.add.at(injected, np.array(base.source_pos), volts / inside)
+        np.add.at(injected, np.array(base.source_neg), -volts / inside)
+        np.add.at(injected, np.array(base.load_pos), given_a)
+        np.add.at(injected, np.array(base.load_neg), -given_a)
+    node_v = inverse @ injected
+    amps = (node_v[np.array(base.conductor_from)] - node_v[np.array(base.conductor_to)]) / sums
+    across = node_v[np.array(base.load_pos)] - node_v[np.array(base.load_neg)]
+    if len(value):
+        load_a = load_g * across
+    source_a = (volts - node_v[np.array(base.source_pos)] + node_v[np.array(base.source_neg)]) / inside
+    if situation.dead:
+        source_a[:] = 0.0
+    leg_warm = sums / np.maximum(_leg_sums(frame, ohm, closed), 1e-12)
+    return Living(
+        frame,
+        situation,
+        node_v,
+        sums,
+        amps,
+        ohm * leg_warm[frame.of],
+        closed,
+        sources,
+        source_a,
+        load_g,
+        load_a,
+        given_a,
+        inverse,
+        slopes,
+    )
