@@ -1,11 +1,13 @@
-"""The command line: serve, demo, report, size, export, import, backup. Thin over store, core and exports."""
+"""The command line: serve, demo, report, size, export, import, backup, meter. Thin over store, core and exports."""
 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import os
 import sys
+import threading
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
@@ -267,6 +269,27 @@ def _salvage(path: Path) -> int:
     return 0
 
 
+def _meter(options: argparse.Namespace) -> int:
+    from lucernis.meters.monitor import MonitorServer
+    from lucernis.meters.simulated import MeterServer
+    from lucernis.meters.vehicle import Vehicle
+
+    if Path(options.plan).is_file() or options.plan == "-":
+        plan = _read_plan(options.plan)
+    else:
+        plan = parse_plan(_find(_store(options.data), options.plan).document)
+    vehicle = Vehicle(plan, tuple(options.fault), seed=options.seed, noise=not options.no_noise)
+    with MeterServer(vehicle, options.port) as meter, MonitorServer(vehicle, options.state, options.monitor) as monitor:
+        threading.Thread(target=monitor.serve_forever, daemon=True).start()
+        say(f"{plan.job.name}: simulated meter at 127.0.0.1:{meter.server_address[1]} (SCPI over TCP)")
+        say(f"battery monitor at 127.0.0.1:{monitor.server_address[1]} (lines of JSON), state {options.state}")
+        for one in vehicle.faults:
+            say(f"with {one.text}")
+        with contextlib.suppress(KeyboardInterrupt):
+            meter.serve_forever()
+    return 0
+
+
 def _passcode_source(text: str) -> str:
     if text in ("prompt", "env") or (text.startswith("file:") and len(text) > len("file:")):
         return text
@@ -339,7 +362,15 @@ def _parser() -> argparse.ArgumentParser:
     backup.add_argument("--restore", help="a backup to put in place; a copy of the present file is kept beside it")
     backup.add_argument("--list", action="store_true", help="show the backups the program made by itself")
     backup.add_argument("--salvage", action="store_true", help="save what can be read of a damaged file, plan by plan")
-    for one in (serve, demo, export, bring, backup):
+    meter = command("meter", "a simulated meter and battery monitor in a vehicle that has faults", _meter)
+    meter.add_argument("--plan", required=True, help="id or name of a stored plan, or a plan as JSON")
+    meter.add_argument("--fault", action="append", default=[], help="such as 'C07 joint 40 mohm'; may come again")
+    meter.add_argument("--port", type=int, default=5025)
+    meter.add_argument("--monitor", type=int, default=5026, help="port of the battery monitor")
+    meter.add_argument("--state", default="rest", help="state the battery monitor shows")
+    meter.add_argument("--seed", type=int, default=1, help="which of all vehicles that are built so")
+    meter.add_argument("--no-noise", action="store_true", help="a meter without error")
+    for one in (serve, demo, export, bring, backup, meter):
         data(one)
     return parser
 

@@ -7,6 +7,7 @@
     ├── BadDocument         a document is not a valid plan (carries one entry a field)
     ├── EditRefused         an edit does not fit the plan as it stands
     ├── NotFound            no such plan or revision
+    ├── MeterGone           an instrument does not answer
     ├── StaleRevision       somebody else edited first
     ├── TooLarge            more bytes than the door takes
     ├── TooMuch             a plan that could not be computed in reasonable time
@@ -79,6 +80,10 @@ class EditRefused(LucernisError):
 
 class NotFound(LucernisError):
     """No such plan or revision."""
+
+
+class MeterGone(LucernisError):
+    """An instrument does not answer, or went away in the middle of a reading: nothing was taken."""
 
 
 class StaleRevision(LucernisError):

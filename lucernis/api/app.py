@@ -21,6 +21,7 @@ from lucernis.api import (
     build,
     consumers,
     downloads,
+    faults,
     keeping,
     layout,
     parts,
@@ -28,6 +29,7 @@ from lucernis.api import (
     pictures,
     plans,
     power,
+    proofs,
     prove,
     record,
     stateless,
@@ -141,6 +143,8 @@ def create_app(
     app.include_router(build.router)
     app.include_router(record.router)
     app.include_router(prove.router)
+    app.include_router(proofs.router)
+    app.include_router(faults.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

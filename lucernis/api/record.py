@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Request, Response
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, model_validator
@@ -20,12 +20,17 @@ from lucernis.core.prove.power_up_readings import power_up_readings
 from lucernis.exports.record_csv import record_csv
 from lucernis.plan.base import plain
 from lucernis.plan.document import parse_plan
-from lucernis.store.record import Entry, RecordStore, standing
+from lucernis.store.record import Detail, Entry, EntryKind, RecordStore, check_detail, standing
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["record"])
 _CSV: dict[int | str, dict[str, Any]] = {200: {"content": {"text/csv": {"schema": {"type": "string"}}}}}
 # A phone's clock may be off by so much before its word is not taken.
 _AHEAD = timedelta(days=1)
+
+
+def _figures(detail: Detail) -> Detail:
+    check_detail(detail)
+    return {plain(name): plain(value) if isinstance(value, str) else value for name, value in detail.items()}
 
 
 class NewEntry(BaseModel):
@@ -34,13 +39,18 @@ class NewEntry(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     key: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{8,80}$")]
-    kind: Literal["done", "note", "deviation", "printed", "shelf", "back"]
-    subject: Annotated[str, Field(pattern=r"^[a-z0-9_:+.-]{0,120}$", description="Id of a step, run or list")] = ""
+    kind: EntryKind
+    subject: Annotated[
+        str, Field(pattern=r"^[a-z0-9_:+.~@-]{0,160}$", description="Id of a step, run, reading or list")
+    ] = ""
     was: Annotated[str, Field(max_length=4000), AfterValidator(plain)] = ""
     text: Annotated[str, Field(max_length=1000), AfterValidator(plain)] = ""
     who: Annotated[str, Field(max_length=60), AfterValidator(plain)] = ""
     made_at: AwareDatetime | None = Field(default=None, description="When it was done; now where absent")
     takes_back: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
+    detail: Annotated[dict[str, str | float | int | bool | None], AfterValidator(_figures)] = Field(
+        default={}, description="Figures and names: instrument, leads, odometer, cause"
+    )
 
     @model_validator(mode="after")
     def _says_something(self) -> NewEntry:
@@ -48,8 +58,10 @@ class NewEntry(BaseModel):
             raise ValueError("takes_back: an entry of kind back names the one it takes back, and no other does")
         if self.kind in ("note", "deviation") and not self.text.strip():
             raise ValueError("text: a note or a deviation says something")
-        if self.kind in ("done", "deviation") and not self.subject:
-            raise ValueError("subject: names the step or run it speaks of")
+        if self.kind in ("done", "deviation", "reading", "blown", "cause", "setting") and not self.subject:
+            raise ValueError("subject: names the step, run, reading or part it speaks of")
+        if self.kind in ("reading", "others", "asbuilt", "setting") and not self.text.strip():
+            raise ValueError("text: says what was read, done, set, or how it is named")
         return self
 
 
@@ -88,6 +100,7 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
         revision=stored.revision,
         made_at=made_at,
         takes_back=entry.takes_back,
+        detail=entry.detail,
     )
 
 

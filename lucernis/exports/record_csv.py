@@ -7,7 +7,7 @@ from typing import Any
 
 from lucernis.exports.tables_csv import written
 
-_COLUMNS = ("number", "made_at", "who", "kind", "subject", "was", "text", "revision", "takes_back", "kept_at")
+_COLUMNS = ("number", "made_at", "who", "kind", "subject", "was", "text", "detail", "revision", "takes_back", "kept_at")
 
 
 def record_csv(entries: Iterable[Mapping[str, Any]]) -> bytes:
@@ -24,5 +24,7 @@ def record_csv(entries: Iterable[Mapping[str, Any]]) -> bytes:
         UTF-8 with a byte-order mark, CRLF; no cell begins a formula.
     """
     rows: list[Iterable[object]] = [_COLUMNS]
-    rows += [["" if one[name] is None else one[name] for name in _COLUMNS] for one in entries]
+    for one in entries:
+        detail = "; ".join(f"{name} {value}" for name, value in one["detail"].items() if value is not None)
+        rows.append(["" if one[name] is None else detail if name == "detail" else one[name] for name in _COLUMNS])
     return written(rows)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
+import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, Literal, get_args
 
@@ -11,13 +13,19 @@ from lucernis.errors import EditRefused, NotFound
 from lucernis.store.database import Database
 from lucernis.store.queries_file import load_queries
 
-EntryKind = Literal["done", "note", "deviation", "printed", "shelf", "back"]
+EntryKind = Literal[
+    "done", "note", "deviation", "printed", "shelf", "back",
+    "reading", "blown", "cause", "recheck", "asbuilt", "setting", "spares", "others", "handed",
+]  # fmt: skip
+Detail = dict[str, str | float | int | bool | None]
+_MOST_FIELDS = 20
 MOST_ENTRIES = 100_000
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One entry. `was` is what the plan said of its subject then; `takes_back` names the entry it undoes."""
+    """One entry. `was` is what the plan said of its subject then, `detail` its figures and names; `takes_back` names
+    the entry it undoes."""
 
     number: int
     kind: EntryKind
@@ -30,6 +38,7 @@ class Entry:
     revision: int
     takes_back: int | None
     key: str
+    detail: Detail = field(default_factory=dict)
 
     @classmethod
     def read(cls, line: dict[str, Any], number: int) -> Entry:
@@ -40,10 +49,12 @@ class Entry:
         ValueError, TypeError, KeyError
             If it is none, or not the one that comes here.
         """
-        if set(line) != set(cls.__slots__):
+        # Jobs written before an entry had figures come without them.
+        if set(line) | {"detail"} != set(cls.__slots__):
             raise ValueError(f"has {', '.join(sorted(line))[:200]}")
         one = cls(**line)
-        texts = ((one.subject, 120), (one.was, 4000), (one.text, 1000), (one.who, 60), (one.made_at, 40))
+        check_detail(one.detail)
+        texts = ((one.subject, 160), (one.was, 4000), (one.text, 1000), (one.who, 60), (one.made_at, 40))
         if one.number != number or one.kind not in get_args(EntryKind):
             raise ValueError(f"number {one.number!r}, kind {one.kind!r}")
         if any(not isinstance(text, str) or len(text) > most for text, most in (*texts, (one.kept_at, 40))):
@@ -56,6 +67,24 @@ class Entry:
         if (one.kind == "back") != (back is not None) or (back is not None and not 1 <= back < number):
             raise ValueError(f"takes back {back!r}")
         return one
+
+
+def check_detail(detail: object) -> None:
+    """Whether figures of an entry are a few names with texts and numbers.
+
+    Raises
+    ------
+    ValueError
+        If they are not.
+    """
+    if not isinstance(detail, dict) or len(detail) > _MOST_FIELDS:
+        raise ValueError(f"detail: up to {_MOST_FIELDS} names")
+    for name, value in detail.items():
+        plain = value is None or isinstance(value, bool | int | float | str)
+        if not isinstance(name, str) or len(name) > 40 or not plain or (isinstance(value, str) and len(value) > 300):
+            raise ValueError("detail: names up to 40 letters, with texts up to 300 or numbers")
+        if isinstance(value, float) and not math.isfinite(value):
+            raise ValueError("detail: numbers are finite")
 
 
 class RecordStore:
@@ -85,6 +114,7 @@ class RecordStore:
         revision: int,
         made_at: str | None = None,
         takes_back: int | None = None,
+        detail: Detail | None = None,
     ) -> Entry:
         """Add an entry; the same key again answers with what was kept.
 
@@ -113,6 +143,7 @@ class RecordStore:
                 "subject": subject,
                 "was": was,
                 "text": text,
+                "detail": json.dumps(detail or {}, ensure_ascii=False),
                 "who": who,
                 "made_at": made_at or stamp,
                 "kept_at": stamp,
@@ -120,7 +151,9 @@ class RecordStore:
                 "takes_back": takes_back,
             }
             connection.execute(self._sql["insert_entry"], values)
-        return Entry(number, kind, subject, was, text, who, made_at or stamp, stamp, revision, takes_back, key)
+        return Entry(
+            number, kind, subject, was, text, who, made_at or stamp, stamp, revision, takes_back, key, detail or {}
+        )
 
     def _check_back(self, connection: Any, plan_id: str, number: int) -> None:
         row = connection.execute(self._sql["get_entry"], {"plan_id": plan_id, "number": number}).fetchone()
@@ -134,16 +167,24 @@ class RecordStore:
                 allowed="an entry that still stands",
             )
 
+    def list_kind(self, kind: EntryKind) -> list[tuple[str, Entry]]:
+        """Standing entries of one kind of every plan, with the plan's id."""
+        with self._database.reading() as connection:
+            rows = connection.execute(self._sql["list_kind"], {"kind": kind}).fetchall()
+        return [(row["plan_id"], _entry(row)) for row in rows]
+
     def bring_in(self, plan_id: str, entries: Sequence[Entry]) -> None:
         """Put the record of a job that was brought in beside its new plan, all or none."""
         with self._database.writing() as connection:
             for one in entries:
                 values = {name: getattr(one, name) for name in Entry.__slots__}
+                values["detail"] = json.dumps(one.detail, ensure_ascii=False)
                 connection.execute(self._sql["insert_entry"], {"plan_id": plan_id, **values})
 
 
 def _entry(row: Any) -> Entry:
-    return Entry(**{name: row[name] for name in Entry.__slots__})
+    values = {name: row[name] for name in Entry.__slots__}
+    return Entry(**values | {"detail": json.loads(values["detail"])})
 
 
 def standing(entries: Sequence[Entry]) -> list[Entry]:

@@ -17,6 +17,7 @@ from lucernis.practice.tables import load_table
 
 # Steps of what a bad joint, contact or wire has besides, from what a meter just sees to what carries nothing. [Ω]
 _STEPS_OHM = tuple(float(one) for one in np.geomspace(1e-3, 10.0, 13))
+STEP_RATIO = _STEPS_OHM[1] / _STEPS_OHM[0]
 # A joint that bad soon is none.
 _RARE_OHM = 0.7
 _LEAK_OHM = tuple(float(one) for one in np.geomspace(5.0, 2000.0, 7))
@@ -89,7 +90,8 @@ def kind_weight(kind: str) -> float:
 
 def ohm_text(ohm: float) -> str:
     """A resistance in words: mΩ below an ohm."""
-    return f"{1000 * ohm:.2g} mΩ" if ohm < 1 else f"{ohm:.2g} Ω"
+    value, unit = (1000 * ohm, "mΩ") if ohm < 1 else (ohm, "Ω")
+    return f"{value:.1f} {unit}" if value < 9.95 else f"{float(f'{value:.2g}'):.0f} {unit}"
 
 
 def _series(at: int, sound_ohm: float) -> tuple[Change, ...]:
@@ -104,10 +106,11 @@ def _series(at: int, sound_ohm: float) -> tuple[Change, ...]:
 
 def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
     negative = element.leg == "negative"
-    lost = " (a lost negative when it is open)" if negative else ""
 
     def cause(kind: str, changes: tuple[Change, ...], text: str = "") -> Cause:
-        label = text or f"{element.label}: {kind_label(kind).lower()}{lost}"
+        label = text or f"{element.label}: {kind_label(kind).lower()}"
+        if negative and kind in ("joint_off", "wire_open"):
+            label += " (negative lost)"
         return Cause(
             f"{kind}:{element.id}", kind, label, element.id, element.part, element.run, kind_weight(kind), changes
         )
@@ -123,7 +126,7 @@ def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
         yield cause("fuse_contact", bad[:-1], f"{element.label}: its contact resists")
         yield cause("fuse_small", (Change(in_words="a smaller one"),), f"{element.label}: a smaller one stands there")
     elif element.sort == "wire":
-        yield cause("wire_open", bad[-1:], f"{element.label}: broken{lost}")
+        yield cause("wire_open", bad[-1:], f"{element.label}: broken")
         yield cause("wire_chafed", bad[:-1], f"{element.label}: strands lost")
         thin = tuple(Change(element=at, times=t, in_words=f"{t:g} times the resistance") for t in _THINNER)
         yield cause("wire_thin", thin, f"{element.label}: thinner than planned")
@@ -166,7 +169,9 @@ def _of_run(frame: Frame, index: int) -> Iterator[Cause]:
         change = Change(element=fuse, open=True, bridge=(plus, minus), bridge_ohm=_SHORT_OHM, when="dead",
                         in_words="a short")  # fmt: skip
         text = f"{run.tag} +: chafed through behind {frame.elements[fuse].label}, which blew"
-        yield Cause(f"wire_short:{run.id}", "wire_short", text, run.id, "", run.id, kind_weight("wire_short"), (change,))
+        yield Cause(
+            f"wire_short:{run.id}", "wire_short", text, run.id, "", run.id, kind_weight("wire_short"), (change,)
+        )
     leaks = tuple(
         Change(bridge=(plus, minus), bridge_ohm=ohm, in_words=f"{ohm_text(ohm)} to the negative") for ohm in _LEAK_OHM
     )
@@ -203,12 +208,13 @@ def _of_source(frame: Frame, at: int, name: str) -> Iterator[Cause]:
         )  # fmt: skip
 
     yield cause(
-        "battery_weak", *(Change(source=at, inside=t, in_words=f"{t:g} times its inside") for t in (3.0, 6.0, 12.0, 25.0))
+        "battery_weak",
+        *(Change(source=at, inside=t, in_words=f"{t:g} times its inside") for t in (3.0, 6.0, 12.0, 25.0)),
     )
     steps = (0.35, 0.6, 0.8, 1.0)
     yield cause(
         "battery_flat",
-        *(Change(source=at, source_v=(flat - full) * s, inside=1 + s, in_words=f"{full + (flat - full) * s:.1f} V at rest")
+        *(Change(source=at, source_v=(flat - full) * s, inside=1 + s, in_words=f"{full + (flat - full) * s:.1f} V")
           for s in steps),
     )  # fmt: skip
     cell_v = (3.3 if part.chemistry == "lfp" else 2.1) * blocks
@@ -230,7 +236,9 @@ def _of_consumer(frame: Frame, at: int, name: str) -> Iterator[Cause]:
     if supply is not None:
         if supply.gives:
             yield cause("charger_dead", Change(load=at, draw=0.0, in_words="nothing"))
-            yield cause("charger_weak", *(Change(load=at, draw=f, in_words=f"{100 * f:.0f} %") for f in (0.3, 0.55, 0.75)))
+            yield cause(
+                "charger_weak", *(Change(load=at, draw=f, in_words=f"{100 * f:.0f} %") for f in (0.3, 0.55, 0.75))
+            )
         return
     yield cause("load_heavy", *(Change(load=at, draw=f, in_words=f"{f:g} times its plate") for f in _HEAVY))
     yield cause("load_dead", Change(load=at, draw=0.0, in_words="nothing"))

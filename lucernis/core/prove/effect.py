@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.prove.causes import Change
@@ -17,11 +18,13 @@ from lucernis.plan.model import Battery
 
 @dataclass(frozen=True, slots=True)
 class Ports:
-    """Two places each change works at, shapes (n_changes, 2): nodes, added conductance [S], added current [A]; and the
-    conductor and piece it changes, -1 where none, with the piece's added resistance [Ω], shape (n_changes,)."""
+    """Two places each change works at, shapes (n_changes, 2): nodes, the column of `Living.port_ohm` (-1: none), added
+    conductance [S], added current [A]; and the conductor and piece it changes, -1 where none, with the piece's added
+    resistance [Ω], shape (n_changes,)."""
 
     pos: Ints
     neg: Ints
+    column: Ints
     dg: Floats
     dj: Floats
     conductor: Ints
@@ -38,7 +41,7 @@ class Effect:
     """
 
     value: Floats
-    floating: Floats
+    floating: NDArray[np.bool_]
     slope: Floats
     unknowns: tuple[int, ...]
 
@@ -58,6 +61,7 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
     count = len(changes)
     pos, neg = np.zeros((count, 2), dtype=np.int64), np.zeros((count, 2), dtype=np.int64)
     dg, dj = np.zeros((count, 2)), np.zeros((count, 2))
+    column = np.full((count, 2), -1, dtype=np.int64)
     conductor, piece = np.full(count, -1, dtype=np.int64), np.full(count, -1, dtype=np.int64)
     piece_ohm = np.zeros(count)
     dead, on = living.situation.dead, living.situation.on
@@ -75,12 +79,12 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
                 ohm = conductor_ohm[c]
                 more = OPEN_OHM if one.open else one.series_ohm + (one.times - 1) * element_ohm[one.element]
                 pos[k, 0], neg[k, 0], dg[k, 0] = c_from[c], c_to[c], 1 / (ohm + more) - 1 / ohm
-                conductor[k], piece[k], piece_ohm[k] = c, one.element, more
+                conductor[k], piece[k], piece_ohm[k], column[k, 0] = c, one.element, more, c
         elif one.closes >= 0:
             c = one.closes
             if closed[c] <= 0:
                 pos[k, 0], neg[k, 0] = c_from[c], c_to[c]
-                dg[k, 0] = 1 / max(one.series_ohm, 1e-5) - 1 / conductor_ohm[c]
+                dg[k, 0], column[k, 0] = 1 / max(one.series_ohm, 1e-5) - 1 / conductor_ohm[c], c
         elif one.source >= 0 and not dead:
             s, part = one.source, parts[sources[one.source]]
             if not (running and isinstance(part, Battery) and part.use == "starter"):
@@ -91,6 +95,7 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
         elif one.load >= 0 and not dead:
             at = one.load
             pos[k, 0], neg[k, 0] = circuit.load_pos[at], circuit.load_neg[at]
+            column[k, 0] = frame.conductors + at
             if one.drain_a > 0:
                 if consumers[at] not in on:
                     dg[k, 0] = one.drain_a / frame.plan.nominal_v
@@ -104,7 +109,15 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
         if one.bridge[0] >= 0 and (one.when == "always" or (one.when == "dead") == dead):
             place = 1 if one.element >= 0 else 0
             pos[k, place], neg[k, place], dg[k, place] = one.bridge[0], one.bridge[1], 1 / one.bridge_ohm
-    return Ports(pos, neg, dg, dj, conductor, piece, piece_ohm)
+    return Ports(pos, neg, column, dg, dj, conductor, piece, piece_ohm)
+
+
+def _between(living: Living, column: Ints, p: Ints, n: Ints, a: Ints, b: Ints) -> Floats:
+    """Volts from nodes a to b for an ampere put in from node n to p: by the port's own column where it has one. [Ω]"""
+    z, ports = living.inverse_ohm, living.port_ohm
+    known = np.maximum(column, 0)
+    found: Floats = np.where(column >= 0, ports[a, known] - ports[b, known], z[a, p] - z[a, n] - z[b, p] + z[b, n])
+    return found
 
 
 def _with_power(living: Living, ports: Ports) -> Ports:
@@ -115,8 +128,7 @@ def _with_power(living: Living, ports: Ports) -> Ports:
     """
     circuit = living.frame.sized.wiring.circuit
     steady = np.flatnonzero(
-        np.array([kind == "constant_power" for kind in circuit.load_kind], dtype=bool)
-        & (living.load_g > 2 / OFF_OHM)
+        np.array([kind == "constant_power" for kind in circuit.load_kind], dtype=bool) & (living.load_g > 2 / OFF_OHM)
     )
     free = (ports.dg[:, 1] == 0) & (ports.dj[:, 1] == 0) & ((ports.dg[:, 0] != 0) | (ports.dj[:, 0] != 0))
     if not len(steady) or not free.any():
@@ -128,8 +140,9 @@ def _with_power(living: Living, ports: Ports) -> Ports:
     which = np.argmax(np.abs(mutual) * living.load_a[steady], axis=1)
     l_pos, l_neg, g = pos[which], neg[which], living.load_g[steady][which]
     m01 = mutual[np.arange(len(which)), which]
-    m00 = z[p, p] - 2 * z[p, n] + z[n, n]
-    m11 = z[l_pos, l_pos] - 2 * z[l_pos, l_neg] + z[l_neg, l_neg]
+    m00 = _between(living, ports.column[:, 0], p, n, p, n)
+    l_column = living.frame.conductors + steady[which]
+    m11 = _between(living, l_column, l_pos, l_neg, l_pos, l_neg)
     d0, j0 = ports.dg[:, 0], ports.dj[:, 0]
     # With the change alone, then with the load taken away as well.
     y = d0 / (1 + d0 * m00)
@@ -143,23 +156,21 @@ def _with_power(living: Living, ports: Ports) -> Ports:
     at_v = np.where(root > 0, (bare_v + np.sqrt(np.maximum(root, 0.0))) / 2, bare_v / 2)
     own_load = (l_pos == p) & (l_neg == n)
     takes = free & ~own_load & (bare_v > 1e-3) & (d0 < 1e6)
-    dg, at_pos, at_neg = ports.dg.copy(), ports.pos.copy(), ports.neg.copy()
+    dg, at_pos, at_neg, column = ports.dg.copy(), ports.pos.copy(), ports.neg.copy(), ports.column.copy()
     dg[takes, 1] = watts[takes] / at_v[takes] ** 2 - g[takes]
-    at_pos[takes, 1], at_neg[takes, 1] = l_pos[takes], l_neg[takes]
-    return replace(ports, pos=at_pos, neg=at_neg, dg=dg)
+    at_pos[takes, 1], at_neg[takes, 1], column[takes, 1] = l_pos[takes], l_neg[takes], l_column[takes]
+    return replace(ports, pos=at_pos, neg=at_neg, column=column, dg=dg)
 
 
 class _Moved:
     """The circuit under every change, by Woodbury's identity with two ports a change."""
 
     def __init__(self, living: Living, ports: Ports) -> None:
-        self.z, self.ports = living.inverse_ohm, ports
+        self.living, self.ports = living, ports
         p, n = ports.pos, ports.neg
-        z = self.z
 
         def reach(i: int, j: int) -> Floats:
-            found: Floats = z[p[:, i], p[:, j]] - z[p[:, i], n[:, j]] - z[n[:, i], p[:, j]] + z[n[:, i], n[:, j]]
-            return found
+            return _between(living, ports.column[:, j], p[:, j], n[:, j], p[:, i], n[:, i])
 
         self.m = (reach(0, 0), reach(0, 1), reach(1, 1))
         d0, d1 = ports.dg[:, 0], ports.dg[:, 1]
@@ -179,8 +190,13 @@ class _Moved:
 
     def columns(self, nodes: Ints) -> tuple[Floats, Floats]:
         """How far an ampere at each port lifts some nodes, shape (n_nodes, n_changes)."""
-        p, n, some = self.ports.pos, self.ports.neg, self.z[nodes]
-        return some[:, p[:, 0]] - some[:, n[:, 0]], some[:, p[:, 1]] - some[:, n[:, 1]]
+        p, n, column = self.ports.pos, self.ports.neg, self.ports.column
+        some, own = self.living.inverse_ohm[nodes], self.living.port_ohm[nodes]
+        first, second = (
+            np.where(column[:, k] >= 0, own[:, np.maximum(column[:, k], 0)], some[:, p[:, k]] - some[:, n[:, k]])
+            for k in (0, 1)
+        )
+        return first, second
 
     def seen(self, behind: Floats, far0: Floats, far1: Floats, mine: Ints | slice = slice(None)) -> Floats:
         """Resistance seen somewhere under the changes, from what is seen without and how it reaches the ports."""
@@ -189,9 +205,7 @@ class _Moved:
         return found
 
 
-def effect(
-    living: Living, readings: Sequence[Reading], changes: Sequence[Change], *, slopes: bool = False
-) -> Effect:
+def effect(living: Living, readings: Sequence[Reading], changes: Sequence[Change], *, slopes: bool = False) -> Effect:
     """Readings of a situation under changes, each by itself.
 
     Parameters
@@ -256,7 +270,7 @@ def effect(
         if len(mine_at) and at_piece.any():
             a, b = where[c_from[c]], where[c_to[c]]
             near0, near1 = (col0[a] - col0[b])[mine_at], (col1[a] - col1[b])[mine_at]
-            alone = z[c_from[c], c_from[c]] - 2 * z[c_from[c], c_to[c]] + z[c_to[c], c_to[c]]
+            alone = float(living.port_ohm[c_from[c], c] - living.port_ohm[c_to[c], c])
             seen = moved.seen(np.full(len(mine_at), alone), near0, near1, mine_at)
             now[:, mine_at] = np.maximum(now[:, mine_at], np.where(at_piece, seen, 0.0))
     ohms = np.array([one.quantity == "ohms" for one in readings], dtype=bool)

@@ -63,7 +63,8 @@ def _leg(plan: Plan, sized: Sized, at: int, *, positive: bool, cold_ohm: float) 
         found = sized.fuses.get(key)
         if positive and found is not None and found.fuse is not None:
             ohm = fuse_resistance_ohm(found.fuse.family, found.fuse.rating_a) / found.count
-            label = f"{run.tag}: fuse {found.fuse.rating_a:g} A at {parts[part_id].name}"
+            many = f"{found.count} × " if found.count > 1 else ""
+            label = f"{run.tag}: fuse {many}{found.fuse.rating_a:g} A at {parts[part_id].name}"
             yield made(name, "fuse", ohm, label, part_id, found.fuse.rating_a)
 
     by_start = fed_by_start(sized.topology, run)
@@ -130,9 +131,7 @@ def elements_of(plan: Plan, sized: Sized) -> list[Element]:
                         part=part_id)
             )  # fmt: skip
     circuit, neg = sized.wiring.circuit, sized.wiring.neg
-    across = {
-        (a, b): k for k, (a, b) in enumerate(zip(circuit.conductor_from, circuit.conductor_to, strict=True))
-    }
+    across = {(a, b): k for k, (a, b) in enumerate(zip(circuit.conductor_from, circuit.conductor_to, strict=True))}
     for part in plan.parts:
         if part.kind == "shunt":
             k = across[(neg[part.id], neg[point(part.id, "out")])]

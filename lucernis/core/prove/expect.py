@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.prove.frame import Frame, Reading, Spot, spread
@@ -65,7 +66,7 @@ class Foreseen:
     slope: Floats
     sd: Floats
     behind_ohm: Floats
-    floating: Floats
+    floating: NDArray[np.bool_]
     low: Floats
     high: Floats
 
@@ -81,7 +82,8 @@ def meter_sd(quantity: str, value: Floats) -> Floats:
     small = size < _MILLIVOLT_RANGE_V
     frac = np.where(small, spread("meter_millivolts"), spread("meter_volts"))
     least = np.where(small, 1e-4, 5e-3)
-    return np.hypot(frac * size, least)
+    found: Floats = np.hypot(frac * size, least)
+    return found
 
 
 def noise_sd(readings: Sequence[Reading], value: Floats) -> Floats:
@@ -113,8 +115,8 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     Notes
     -----
     First order: ``σ² = Σ (∂x/∂θ · σ_θ)²`` over lengths, joints, fuses, contacts (in their logarithms), volts and
-    insides of sources, and what consumers draw; the slopes are exact, from the inverse of the conductances. What is lost
-    in a few pieces alone spreads as their logarithms do, so its band is that of a logarithm. A meter has 10 MΩ.
+    insides of sources, and what consumers draw; the slopes are exact, from the inverse of the conductances. What is
+    lost in a few pieces alone spreads as their logarithms do, so its band is that of a logarithm. A meter has 10 MΩ.
     """
     frame, circuit = living.frame, living.frame.sized.wiring.circuit
     rows = rows_of(frame, readings)
@@ -173,8 +175,8 @@ def _banded(
     slope: Floats,
     sd: Floats,
     behind: Floats,
-    floating: Floats,
-    ohms: Floats,
+    floating: NDArray[np.bool_],
+    ohms: NDArray[np.bool_],
 ) -> Foreseen:
     meter = np.zeros(len(value))
     for quantity in ("volts", "amps", "ohms"):

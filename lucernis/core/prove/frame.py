@@ -127,8 +127,30 @@ class Frame:
     def volts(self, red: str, black: str, label: str = "", *, part: str = "", run: str = "") -> Reading:
         """Volts between two spots."""
         one, other = self.spot(red), self.spot(black)
-        text = label or f"volts from {one.label} to {other.label}"
+        text = label or self._called(red, black, one, other)
+        run, part = run or (red.partition(":")[0] if one.passed or other.passed else ""), part or self._part(red, black)
         return Reading(f"volts:{red}~{black}", "volts", text, one, other, part=part, run=run)
+
+    def _called(self, red: str, black: str, one: Spot, other: Spot) -> str:
+        """Volts in words: at a part, across a piece, along a leg, or from one spot to another."""
+        if red[:1] == "+" and black == f"-{red[1:]}":
+            return f"volts at {one.label.removeprefix('+ of ')}"
+        between = set(one.passed) ^ set(other.passed)
+        if len(between) == 1 and one.node == other.node:
+            return f"volts across {self.elements[next(iter(between))].label}"
+        if between and one.node == other.node and min(len(one.passed), len(other.passed)) == 0:
+            leg = self.on_leg[int(self.of[next(iter(between))])]
+            if len(between) == len(leg):
+                first = self.elements[leg[0]]
+                return f"volts along {first.tag} {'+' if first.leg == 'positive' else '−'}, end to end"
+        if {red, black} == {red, f"{red}:out"}:
+            return f"volts across {one.label.removeprefix('+ of ').removeprefix('− of ')}"
+        return f"volts from {one.label} to {other.label}"
+
+    def _part(self, red: str, black: str) -> str:
+        """The part both probes are at, empty where there is none."""
+        name = red[1:].partition(":")[0] if red[:1] in "+-" else ""
+        return name if name and black[:1] in "+-" and black[1:].partition(":")[0] == name else ""
 
     def ohms(self, red: str, black: str, label: str = "", *, part: str = "", run: str = "") -> Reading:
         """Ohms between two spots, everything dead."""
@@ -162,7 +184,9 @@ class Frame:
         if quantity == "amps" and rest.rpartition(":")[2] in ("p", "n"):
             run_id, _, leg = rest.rpartition(":")
             return self.amps(run_id, "p" if leg == "p" else "n")
-        raise UnknownRow(f"no reading {id_!r}", field="reading", value=id_, allowed="volts:red~black, ohms:…, amps:run:p")
+        raise UnknownRow(
+            f"no reading {id_!r}", field="reading", value=id_, allowed="volts:red~black, ohms:…, amps:run:p"
+        )
 
 
 def _rest(battery: Battery, nominal_v: float, charge_frac: float | None) -> tuple[float, float]:

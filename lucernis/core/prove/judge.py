@@ -2,18 +2,33 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 from typing import Literal
 
-Unit = Literal["V", "mV", "A"]
-_TYPED = re.compile(r"^\s*([+\-−]?\d+(?:[.,]\d+)?)\s*(mV|V|A|mA)?\s*$", re.IGNORECASE)
-_FACTOR: dict[str, tuple[Unit, float]] = {"v": ("V", 1.0), "mv": ("V", 1e-3), "a": ("A", 1.0), "ma": ("A", 1e-3)}
+from lucernis.core.prove.proving_line import Line
+
+Unit = Literal["V", "A", "Ω", "K"]
+_TYPED = re.compile(
+    r"^\s*([+\-−]?(?:\d+(?:[.,]\d+)?|[.,]\d+)|OL|open)\s*(mV|V|mA|A|mΩ|mohm|kΩ|kohm|MΩ|Mohm|Ω|ohm|K|°C|C)?\s*$",
+    re.IGNORECASE,
+)
+_FACTOR: dict[str, tuple[Unit, float]] = {
+    "v": ("V", 1.0), "mv": ("V", 1e-3), "a": ("A", 1.0), "ma": ("A", 1e-3), "ω": ("Ω", 1.0), "ohm": ("Ω", 1.0),
+    "kω": ("Ω", 1e3), "kohm": ("Ω", 1e3), "k": ("K", 1.0), "°c": ("K", 1.0), "c": ("K", 1.0),
+}  # fmt: skip
+# These differ by their capital alone.
+_OHMS: dict[str, float] = {"mΩ": 1e-3, "mohm": 1e-3, "MΩ": 1e6, "Mohm": 1e6}
+_MOST: dict[Unit, float] = {"V": 1000.0, "A": 5000.0, "Ω": 1e9, "K": 500.0}
+_PLAIN: dict[Unit, str] = {"V": "mV", "A": "mA", "Ω": "mΩ", "K": ""}
+# Times its resistance from which a stretch is called by its ohms.
+_TIMES = 1.3
 
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """What a meter should say, from and to, and why."""
+    """What a meter should say, from and to, and why; no upper end where `high` is infinite."""
 
     low: float
     high: float
@@ -23,15 +38,55 @@ class Expected:
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A typed reading: whether it lies in its band, and in words."""
+    """A typed reading: whether it lies in its band, in words, and its value in the unit that was expected."""
 
     verdict: Literal["in", "out", "unit", "unread"]
     text: str
+    value: float | None = None
+    meant: str = ""
+    """What it would be typed as where another unit was meant."""
+
+
+def _number(value: float) -> str:
+    """As a meter shows it: two decimals from a tenth on, thousandths below."""
+    if value != 0 and abs(value) < 0.1:
+        return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
+    return f"{value:.2f}" if abs(value) < 100 else f"{value:.4g}"
+
+
+def small(value: float, unit: str) -> str:
+    """A figure with its unit, thousandths where it is small: 0.021 V is 21 mV."""
+    if unit in ("V", "A", "Ω") and 0 < abs(value) < 0.1:
+        return f"{1000 * value:.3g} m{unit}"
+    if unit == "Ω" and abs(value) >= 1e4:
+        return f"{value / 1e6:.3g} MΩ" if abs(value) >= 1e6 else f"{value / 1e3:.3g} kΩ"
+    return f"{_number(value)} {unit}"
 
 
 def band_text(expected: Expected) -> str:
     """The band in words."""
-    return f"{expected.low:.2f} to {expected.high:.2f} {expected.unit}"
+    if math.isinf(expected.high):
+        return f"at least {small(expected.low, expected.unit)}"
+    if expected.unit in ("Ω", "K") and expected.low <= 0:
+        return f"at most {small(expected.high, expected.unit)}"
+    if expected.unit in ("V", "A") and 0 < expected.high < 0.1:
+        return f"{1000 * expected.low:.3g} to {1000 * expected.high:.3g} m{expected.unit}"
+    return f"{_number(expected.low)} to {_number(expected.high)} {expected.unit}"
+
+
+def typed_value(typed: str, unit: Unit) -> tuple[float, Unit] | None:
+    """A typed reading in its own base unit, by `unit` where none was typed; None where it is no number. [V], [A], [Ω],
+    [K]"""
+    found = _TYPED.match(typed)
+    if found is None:
+        return None
+    number, given = found.group(1), found.group(2) or ""
+    base: tuple[Unit, float] = ("Ω", _OHMS[given]) if given in _OHMS else _FACTOR.get(given.lower(), (unit, 1.0))
+    own, factor = base
+    if number.upper() in ("OL", "OPEN"):
+        return (math.inf, "Ω")
+    # No such letter for thousandths of an ohm in capitals: MV and MA are milli, as people type them.
+    return float(number.replace(",", ".").replace("−", "-")) * factor, own
 
 
 def judge(typed: str, expected: Expected) -> Judged:
@@ -40,7 +95,7 @@ def judge(typed: str, expected: Expected) -> Judged:
     Parameters
     ----------
     typed : str
-        As it was typed, with or without a unit.
+        As it was typed, with or without a unit; ``OL`` for open.
     expected : Expected
         What should be read.
 
@@ -48,21 +103,71 @@ def judge(typed: str, expected: Expected) -> Judged:
     -------
     Judged
         ``unit`` where it would fit a thousand times larger or smaller, or is in another unit: then somebody is asked.
+        ``unread`` where it is no number, or none a hand meter shows.
     """
-    found = _TYPED.match(typed)
-    if found is None:
-        return Judged("unread", f"“{typed[:40]}” is not a number of {expected.unit}; {band_text(expected)} expected.")
-    value = float(found.group(1).replace(",", ".").replace("−", "-"))
-    unit, factor = _FACTOR[(found.group(2) or expected.unit).lower()]
-    value *= factor
+    band = band_text(expected)
+    read = typed_value(typed, expected.unit)
+    if read is None:
+        return Judged("unread", f"“{typed[:40]}” is not a number of {expected.unit}; {band} expected.")
+    value, unit = read
     if unit != expected.unit:
-        return Judged("unit", f"{typed.strip()} is not in {expected.unit}; {band_text(expected)} expected.")
+        return Judged("unit", f"{typed.strip()} is not in {expected.unit}; {band} expected.")
+    told = "open" if math.isinf(value) else small(value, unit)
     if expected.low <= value <= expected.high:
-        return Judged("in", f"{value:.2f} {unit}, as expected ({band_text(expected)}).")
-    if expected.low <= -value <= expected.high:
-        return Judged("out", f"{value:.2f} {unit}: the other way round. Leads of the meter first, then the wires.")
-    for times, other in ((1e-3, "mV"), (1e3, "kV")):
-        if expected.low <= value * times <= expected.high:
-            return Judged("unit", f"{value:g} {unit}: was it {other}? {band_text(expected)} expected.")
+        return Judged("in", f"{told}, as expected ({band}).", value)
+    if expected.low <= -value <= expected.high and unit in ("V", "A"):
+        return Judged("out", f"{told}: the other way round. Leads of the meter first, then the wires.", value)
+    if expected.high > 0 and not math.isinf(value):
+        for times, other in ((1e-3, _PLAIN[unit]), (1e3, f"k{unit}")):
+            if other and max(expected.low, 1e-12) <= value * times <= expected.high and value > 0:
+                bare = typed.strip().rstrip("VAΩKmkohMC° ").strip()
+                return Judged("unit", f"{bare} {unit}: was it {other}? {band} expected.", value, f"{bare} {other}")
+    if abs(value) > _MOST[unit] and not math.isinf(value):
+        return Judged("unread", f"{typed.strip()}: no hand meter shows that; {band} expected.")
     more = "more" if value > expected.high else "less"
-    return Judged("out", f"{value:.2f} {unit}, {more} than {band_text(expected)}: {expected.why}.")
+    return Judged("out", f"{told}, {more} than {band}: {expected.why}.", value)
+
+
+def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
+    """Judge a reading of the proving list.
+
+    Parameters
+    ----------
+    line : Line
+        Where, and what should be read.
+    typed : str
+        As it was typed.
+    leads_ohm : float
+        What the leads have by themselves, taken off ohms. [Ω]
+
+    Returns
+    -------
+    Judged
+        Out of band with what it means: "0.21 V lost in C07 + at 6 A: 35 mΩ instead of 4".
+    """
+    units: dict[str, Unit] = {"volts": "V", "amps": "A", "ohms": "Ω", "warmth": "K"}
+    unit = units[line.quantity]
+    high = math.inf if line.high is None else line.high
+    why = line.means.rstrip(".")
+    taken = typed
+    if unit == "Ω" and leads_ohm > 0:
+        read = typed_value(typed, "Ω")
+        if read is not None and read[1] == "Ω" and not math.isinf(read[0]):
+            own = read[0] - leads_ohm
+            if own < -0.15:
+                text = "The leads alone read more than leads and circuit together: hold the probes together again."
+                return Judged("unread", text)
+            taken = f"{max(own, 0.0):.6f} Ω"
+    found = judge(taken, Expected(line.low, high, unit, why[:1].lower() + why[1:]))
+    if found.verdict == "out" and found.value is not None and line.ohm and line.amps and line.floating is False:
+        ohm = abs(found.value / line.amps)
+        if ohm > _TIMES * line.ohm:
+            text = (
+                f"{small(found.value, 'V')} lost in {line.label.removesuffix(', end to end')} "
+                f"at {abs(line.amps):.3g} A: "
+                f"{small(ohm, 'Ω')} instead of {small(line.ohm, 'Ω')}."
+            )
+            return Judged("out", text, found.value)
+    if line.floating and found.verdict == "in":
+        return Judged("in", f"{found.text} Nothing holds this point: a lamp across it shows none.", found.value)
+    return found

@@ -49,6 +49,8 @@ class Living:
     `load_g`, `load_a`, `given_a` (n_loads,): what a consumer draws as a conductance [S] and in amps, and what a charger
     gives [A]; `inverse_ohm` (n_nodes, n_nodes): how far an ampere put in at one node lifts another [Ω], every consumer
     the conductance it shows; `slope_ohm` the same for small changes, when electronics draw less at more volts.
+    `port_ohm` (n_nodes, n_conductors + n_loads): the same for an ampere taken through a conductor or a consumer; solved
+    by itself, because of what floats only differences are known well. [Ω]
     """
 
     frame: Frame
@@ -65,6 +67,7 @@ class Living:
     given_a: Floats
     inverse_ohm: Floats
     slope_ohm: Floats
+    port_ohm: Floats
 
 
 def _sources(frame: Frame, situation: Situation, taking: Floats) -> Sources:
@@ -95,8 +98,8 @@ def closed_conductors(frame: Frame, situation: Situation) -> Floats:
     return closed.astype(float)
 
 
-def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load_g: Floats) -> Floats:
-    """Inverse of the conductances, node 0 at 0 V, shape (n_nodes, n_nodes). [Ω]"""
+def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load_g: Floats) -> tuple[Floats, Floats]:
+    """Inverse of the conductances, node 0 at 0 V, shape (n_nodes, n_nodes), and of its ports. [Ω]"""
     circuit = frame.sized.wiring.circuit
     n = circuit.node_count
     at: Ints = np.arange(n, dtype=np.int64) - 1
@@ -114,8 +117,16 @@ def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load
     cols = np.concatenate([first, second, second, first, every])
     factored = factor_nodes(at, n - 1, rows, cols, np.concatenate([each, each, -each, -each, np.full(n, 1 / LEAK_OHM)]))
     inverse = np.zeros((n, n))
-    inverse[1:, 1:] = factored.solve(np.eye(n - 1))
-    return inverse
+    taken = np.zeros((n, frame.conductors + len(circuit.load_pos)))
+    column = np.arange(taken.shape[1])
+    np.add.at(taken, (np.array(circuit.conductor_from + circuit.load_pos), column), 1.0)
+    np.add.at(taken, (np.array(circuit.conductor_to + circuit.load_neg), column), -1.0)
+    right = np.concatenate([np.eye(n - 1), taken[1:]], axis=1)
+    solved = factored.solve(right)
+    inverse[1:, 1:] = solved[:, : n - 1]
+    ports = np.zeros_like(taken)
+    ports[1:] = solved[:, n - 1 :]
+    return inverse, ports
 
 
 def _wires_warm(frame: Frame, conductor_a: Floats) -> Floats:
@@ -145,7 +156,8 @@ def _turned_down(frame: Frame, circuit: Circuit, load_v: Floats) -> Circuit | No
     """The circuit with chargers turned down whose output stands above what they hold; None where none does."""
     parts, consumers = frame.sized.topology.parts, frame.sized.wiring.consumers
     changed, some = False, []
-    for one in circuit.converters:
+    for known in circuit.converters:
+        one = known
         charger = parts[consumers[one.gives].partition(":")[0]]
         if isinstance(charger, Charger):
             most_v = charging_v(charger, float(frame.plan.nominal_v))
@@ -245,10 +257,10 @@ def live(
         load_g = np.where(real, np.maximum(shown, 1 / OFF_OHM), load_g)
         load_g = np.where(on & ~gives & ~solution.served, np.maximum(shown, 1 / STARVED_OHM), load_g)
         given_a = np.where(on & gives, -solution.load_a, 0.0)
-    inverse = _matrix(frame, sums, None if situation.dead else inside, load_g)
+    inverse, ports = _matrix(frame, sums, None if situation.dead else inside, load_g)
     bend = np.array([{"constant_power": -1.0, "constant_current": 0.0}.get(kind, 1.0) for kind in base.load_kind])
     small_g = np.where(load_g > 2 / OFF_OHM, load_g * bend, load_g) if len(value) else load_g
-    slopes = inverse if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)
+    slopes = inverse if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)[0]
     injected = np.zeros(base.node_count)
     if not situation.dead:
         np.add.at(injected, np.array(base.source_pos), volts / inside)
@@ -279,4 +291,5 @@ def live(
         given_a,
         inverse,
         slopes,
+        ports,
     )

@@ -12,7 +12,7 @@ from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import live
-from lucernis.core.prove.suspects import Case
+from lucernis.core.prove.suspects import OHMS_SD, UNITS, Case, log_ohms
 from lucernis.practice.tables import load_table
 
 # Causes and sizes below this share of belief, and beyond so many, are left out of the reckoning.
@@ -202,9 +202,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
     found: list[tuple[float, Next]] = []
     for name in _situations(case):
         living = case.livings.get(name) or live(frame, frame.situations[name])
-        some = [
-            one for one in every if (one.quantity == "ohms") == (name == "dead") and (one.id, name) not in done
-        ]
+        some = [one for one in every if (one.quantity == "ohms") == (name == "dead") and (one.id, name) not in done]
         if not some:
             continue
         foreseen, moved = foresee(living, some), effect(living, some, changes)
@@ -218,8 +216,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
             noise = float(np.hypot(meter[k], sd[k]))
             if one.quantity == "ohms":
                 # Ohms above a megohm all read the same: nothing.
-                value[:, k] = np.log10(np.clip(value[:, k], 0.05, 1e6))
-                noise = 0.15
+                value[:, k], noise = log_ohms(value[:, k]), OHMS_SD
             bits = start - _left(value[:, k], noise, belief, groups)
             work = minutes(frame, one, name, now)
             if bits > _LEAST_BITS:
@@ -227,7 +224,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
                 low, high = float(foreseen.low[k]), float(foreseen.high[k])
                 told = Next(
                     one.id, name, situation.name, situation.to_make, situation.caution, one.label,
-                    {"volts": "V", "amps": "A", "ohms": "Ω"}[one.quantity],
+                    UNITS[one.quantity],
                     one.red.label if one.red is not None else "", one.black.label if one.black is not None else "",
                     one.part, one.run, bits, work, _reach(frame, one), float(foreseen.value[k]),
                     low, high if np.isfinite(high) else 1e9,

@@ -6,7 +6,10 @@ from lucernis.core.build.losses import Loss, losses
 from lucernis.core.build.order import Order
 from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.layout.laid import laid_out
+from lucernis.core.prove.expect import foresee
+from lucernis.core.prove.frame import frame
 from lucernis.core.prove.judge import Expected
+from lucernis.core.prove.living import live
 from lucernis.core.sizing.fusing import fuse_run
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.model import Battery, Charger, Plan
@@ -15,8 +18,6 @@ from lucernis.practice.tables import load_table
 # A hand meter's own share and its last digits. Common practice, no source.
 _METER_FRAC = 0.005
 _METER_V = 0.02
-# A loss holds so nearly: loads differ from their plates, joints from usual ones. Common practice, no source.
-_LOSS_FRAC = 0.4
 
 
 def _with_meter(low_v: float, high_v: float, why: str) -> Expected:
@@ -51,12 +52,21 @@ def _charging(battery: Battery, nominal_v: float) -> Expected:
     return _with_meter(float(row["ocv_75"]) * blocks, float(row["absorb_v"]) * blocks, why)
 
 
-def _lost(loss: Loss) -> Expected:
-    """What is lost to a load, give or take what lengths, joints and the load itself may differ by."""
+def _lost(plan: Plan, loss: Loss, source: str, state_id: str) -> Expected | None:
+    """What is lost to a load on the way from its battery, by the solve for reading; its band is that of both readings
+    together."""
+    made = frame(plan)
+    situation = made.situations.get(f"state:{state_id}")
+    if situation is None:
+        return None
+    readings = [made.volts(f"+{one}", f"-{one}", part=one) for one in (source, loss.load)]
+    foreseen = foresee(live(made, situation), readings)
+    volts = float(foreseen.value[0] - foreseen.value[1])
+    # What moves both together, as the volts of the battery, is no part of what lies between.
+    apart = float(((foreseen.slope[0] - foreseen.slope[1]) ** 2).sum()) ** 0.5
+    half = 2 * (apart**2 + 2 * _METER_V**2) ** 0.5
     why = f"{loss.name} draws some {loss.amps:.1f} A then; more is a bad joint or a longer way, less a load that is off"
-    return Expected(
-        max(0.0, loss.volts * (1 - _LOSS_FRAC) - _METER_V), loss.volts * (1 + _LOSS_FRAC) + _METER_V, "V", why
-    )
+    return Expected(max(0.0, volts - half), volts + half, "V", why)
 
 
 def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
@@ -112,7 +122,11 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
                 found[step.id] = _with_meter(volts - 0.3, volts + 0.3, "what the alternator holds")
             continue
         if kind == "load" and step.reading:
-            found[step.id] = _lost(losses(plan, sized)[0])
+            worst = losses(plan, sized)[0]
+            most = max(sized.states.values(), key=lambda one: one.source_a)
+            lost = _lost(plan, worst, topology.root_of[worst.load], most.state_id)
+            if lost is not None:
+                found[step.id] = lost
         if battery is not None:
             found[step.id] = resting(battery, nominal_v)
     return found

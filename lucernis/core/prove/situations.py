@@ -92,7 +92,9 @@ def situations(plan: Plan, sized: Sized) -> list[Situation]:
         made = (state.model_copy(update=bare | more) for more in tries)
         alone = next((one for one in made if load in _made(plan, sized, one, "", "", "").on), state)
         name = sized.topology.parts[load].name
-        key_words = "key on, " if alone.key_on and not alone.engine_on else "engine running, " if alone.engine_on else ""
+        key_words = (
+            "key on, " if alone.key_on and not alone.engine_on else "engine running, " if alone.engine_on else ""
+        )
         text = f"{name} on, {key_words}every other device off"
         found.append(_made(plan, sized, alone, f"load:{load}", f"{name} alone", text))
     for state in plan.states:

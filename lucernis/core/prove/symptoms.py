@@ -103,8 +103,8 @@ def odds(
 
     Notes
     -----
-    Weak, cuts out, dead and glowing by the volts at the device as reckoned; a battery that is flat by what charges it and
-    what drains it as reckoned; a warm joint by its own watts; fuses by what is behind them (practice).
+    Weak, cuts out, dead and glowing by the volts at the device as reckoned; a flat battery by what charges and drains
+    it; a warm joint by its own watts; fuses by what is behind them (practice).
     """
     changes = [change for _, change in pairs]
     parts = frame.sized.topology.parts

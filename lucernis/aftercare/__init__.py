@@ -1,0 +1,1 @@
+"""After the build: what the record says of a vehicle, what is due, what is missing."""

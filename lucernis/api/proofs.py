@@ -1,0 +1,198 @@
+"""The proving list with what was read, and what the record says of a vehicle: findings, what is due, as iCalendar."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from lucernis.aftercare.due import Due, due_dates
+from lucernis.aftercare.findings import RecordFinding, Standing, open_fuses, record_findings
+from lucernis.aftercare.log import Noted, handed_over, odometer_km, of_kind
+from lucernis.aftercare.readings import Proved, leads_ohm, proved
+from lucernis.api.answers import plan_of, store_of
+from lucernis.api.record import record_of, ticks_of
+from lucernis.core.build.order import order_of_work
+from lucernis.core.build.progress import progress
+from lucernis.core.prove.judge import Judged, judge_line
+from lucernis.core.prove.proving import Proving, proving
+from lucernis.core.sizing.sized import sized_plan
+from lucernis.errors import LucernisError, NotFound
+from lucernis.exports.calendar import DueEvent, due_calendar
+from lucernis.plan.base import plain
+from lucernis.plan.model import Plan
+from lucernis.store.record import Entry, standing
+
+router = APIRouter(prefix="/api", tags=["prove"])
+_ICS: dict[int | str, dict[str, Any]] = {200: {"content": {"text/calendar": {"schema": {"type": "string"}}}}}
+
+
+def noted_of(entries: list[Entry]) -> list[Noted]:
+    """Entries that stand, as aftercare reads them."""
+    return [
+        Noted(one.number, one.kind, one.subject, one.was, one.text, one.who, one.made_at, one.revision, one.detail)
+        for one in standing(entries)
+    ]
+
+
+def noted(request: Request, plan_id: str) -> list[Noted]:
+    """What stands in the record of a plan."""
+    store_of(request).get(plan_id)
+    return noted_of(record_of(request).list_entries(plan_id))
+
+
+def today() -> date:
+    """The day it is, by UTC."""
+    return datetime.now(UTC).date()
+
+
+@dataclass(slots=True)
+class ProvingAnswer:
+    """The proving list, the last reading of each line by its id, and what the leads have. [Ω]"""
+
+    proving: Proving
+    proved: dict[str, Proved]
+    leads_ohm: float
+
+
+@router.get("/plans/{plan_id}/proving", operation_id="getProving")
+def get_proving(request: Request, plan_id: str) -> ProvingAnswer:
+    """What to read on the built system, what should be read, and what was."""
+    plan = plan_of(request, plan_id)
+    found, entries = proving(plan), noted(request, plan_id)
+    return ProvingAnswer(found, proved(found.lines, entries), leads_ohm(entries))
+
+
+class TypedReading(BaseModel):
+    """A reading as it was typed, to be judged before it is noted."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    line: Annotated[str, Field(max_length=160)]
+    typed: Annotated[str, Field(max_length=60), AfterValidator(plain)]
+    leads_ohm: Annotated[float, Field(ge=0, le=100)] = 0.0
+
+
+@router.post("/plans/{plan_id}/proving/judge", operation_id="judgeReading")
+def judge_reading(request: Request, plan_id: str, reading: TypedReading) -> Judged:
+    """What a reading of the proving list means. Nothing is noted."""
+    lines = {one.id: one for one in proving(plan_of(request, plan_id)).lines}
+    line = lines.get(reading.line)
+    if line is None:
+        raise NotFound(f"no reading {reading.line!r}", field="line", value=reading.line, allowed="a line of the list")
+    return judge_line(line, reading.typed, reading.leads_ohm)
+
+
+@dataclass(slots=True)
+class LogAnswer:
+    """What the record says of a vehicle: from when it counts as built, its odometer [km], what is due, what is amiss,
+    fuses that blew without a cause, and the kinds of causes this workshop found, how often each."""
+
+    built_at: str
+    odometer_km: float | None
+    due: list[Due]
+    findings: list[RecordFinding]
+    open_fuses: list[Noted]
+    finds: dict[str, int]
+    fuse_sizes: list[str]
+
+
+def finds_of(request: Request) -> dict[str, int]:
+    """Kinds of causes that were confirmed in all jobs, and how often."""
+    found: dict[str, int] = {}
+    for _, entry in record_of(request).list_kind("cause"):
+        kind = entry.detail.get("kind")
+        if isinstance(kind, str) and kind:
+            found[kind] = found.get(kind, 0) + 1
+    return found
+
+
+def fuse_sizes(plan: Plan) -> list[str]:
+    """Sizes of the fuses that stand in a vehicle, in words, smallest first."""
+    made = {(one.fuse.rating_a, one.fuse.label) for one in sized_plan(plan).fuses.values() if one.fuse is not None}
+    return [f"{rating:g} A {label}" for rating, label in sorted(made)]
+
+
+def log_of(request: Request, plan_id: str) -> LogAnswer:
+    """What the record says of a vehicle."""
+    plan, entries = plan_of(request, plan_id), noted(request, plan_id)
+    found = proving(plan)
+    due = due_dates(plan, entries, today())
+    steps_left = labels_left = 0
+    if of_kind(entries, "asbuilt"):
+        order = order_of_work(plan)
+        ticks = ticks_of(record_of(request).list_entries(plan_id))
+        states = progress(order, ticks).steps
+        open_steps = [one for one in states if one.standing != "done" and one.step.phase != "power_up"]
+        steps_left = len(open_steps)
+        labels_left = sum(len(one.step.made_of) or 1 for one in open_steps if one.step.phase == "cut")
+    sizes = fuse_sizes(plan)
+    store, now = store_of(request), store_of(request).get(plan_id)
+    revisions = {one.revision for kind in ("asbuilt", "handed") for one in of_kind(entries, kind)}
+    changed = {
+        revision: revision != now.revision and store.get_revision(plan_id, revision) != now.document
+        for revision in revisions
+    }
+    made = Standing(found.lines, proved(found.lines, entries), entries, due, steps_left, labels_left, changed, sizes)
+    start = handed_over(entries)
+    return LogAnswer(
+        start.made_at if start is not None else "", odometer_km(entries), due, record_findings(made, today()),
+        open_fuses(entries), finds_of(request), sizes,
+    )  # fmt: skip
+
+
+@router.get("/plans/{plan_id}/log", operation_id="getLog")
+def get_log(request: Request, plan_id: str) -> LogAnswer:
+    """What the record says of a vehicle, and what is due on it."""
+    return log_of(request, plan_id)
+
+
+@dataclass(slots=True)
+class JobDue:
+    """What is due on one job."""
+
+    plan_id: str
+    name: str
+    due: list[Due]
+    open_fuses: int
+
+
+@router.get("/due", operation_id="getDue")
+def get_due(request: Request) -> list[JobDue]:
+    """What is overdue or due soon on every vehicle of the shelf; one whose plan cannot be read is left out."""
+    found = []
+    for stored in store_of(request).shelf(archived=False):
+        if isinstance(stored, LucernisError):
+            continue
+        entries = noted_of(record_of(request).list_entries(stored.plan_id))
+        if not entries:
+            continue
+        try:
+            plan = plan_of(request, stored.plan_id)
+        except LucernisError:
+            continue
+        due = [one for one in due_dates(plan, entries, today()) if one.state != "later"]
+        fuses = len(open_fuses(entries))
+        if due or fuses:
+            found.append(JobDue(stored.plan_id, plan.job.name, due, fuses))
+    return found
+
+
+@router.get("/plans/{plan_id}/due.ics", operation_id="downloadDue", response_class=Response, responses=_ICS)
+def download_due(
+    request: Request,
+    plan_id: str,
+    address: Annotated[str, Query(max_length=300, pattern=r"^(https?://[^\s<>]*)?$")] = "",
+) -> Response:
+    """What is due on a vehicle as iCalendar; `address` is where its log opens."""
+    plan = plan_of(request, plan_id)
+    events = [
+        DueEvent(one.what, one.label, one.explain, one.on, one.at_km, one.every_days)
+        for one in due_dates(plan, noted(request, plan_id), today())
+    ]
+    body = due_calendar(plan.job.name, plan_id, events, address)
+    headers = {"content-disposition": f'attachment; filename="due-{plan_id}.ics"'}
+    return Response(body, media_type="text/calendar; charset=utf-8", headers=headers)

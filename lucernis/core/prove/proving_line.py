@@ -1,0 +1,41 @@
+"""One line of the proving list."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One reading of the list.
+
+    `value` with `low` and `high` is what should be read, in `unit`; None for no upper end. `amps` is what flows there
+    then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means` says what it shows, `reach` whether a
+    panel has to be opened. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
+    `as_read` stays.
+    """
+
+    id: str
+    section: str
+    situation: str
+    reading: str
+    label: str
+    means: str
+    quantity: str
+    unit: str
+    red: str
+    black: str
+    part: str
+    run: str
+    value: float
+    low: float
+    high: float | None
+    floating: bool
+    amps: float | None
+    ohm: float | None
+    as_read: str
+
+
+def line_id(reading: str, situation: str) -> str:
+    """Name of a line for good."""
+    return f"{reading}@{situation}"

@@ -1,0 +1,178 @@
+"""A meter on the network, asked in SCPI (the open standard of instruments) over TCP."""
+
+from __future__ import annotations
+
+import ipaddress
+import math
+import re
+import socket
+from dataclasses import dataclass
+from types import TracebackType
+from typing import Literal
+
+from lucernis.errors import MeterGone, NotUnderstood, OutOfRange
+
+USUAL_PORT = 5025
+_TIMEOUT_S = 4.0
+_MOST_BYTES = 4096
+# What an instrument answers when its range is exceeded (SCPI 1999, volume 1, 7.2.1.4 and 7.2.1.5; memory).
+OVERFLOW = 9.9e37
+_ASK: dict[str, str] = {"volts": "MEAS:VOLT:DC?", "amps": "MEAS:CURR:DC?", "ohms": "MEAS:RES?"}
+SIMULATED = "SIMULATED METER"
+_ADDRESS = re.compile(r"^[A-Za-z0-9_@~:+.-]{1,160}$")
+
+
+@dataclass(frozen=True, slots=True)
+class MeterReading:
+    """What a meter said, in V, A or Ω; `open` where it was beyond its range. `instrument` is its own name."""
+
+    value: float
+    open: bool
+    instrument: str
+
+
+def meter_address(host: str) -> str:
+    """The address of a meter, in this network.
+
+    Parameters
+    ----------
+    host : str
+        ``localhost`` or an address in digits.
+
+    Returns
+    -------
+    str
+        The same in digits.
+
+    Raises
+    ------
+    NotUnderstood
+        If it is neither.
+    OutOfRange
+        If it lies outside of this machine and private networks: nothing is sent to the internet.
+    """
+    if host.strip().lower() == "localhost":
+        return "127.0.0.1"
+    try:
+        found = ipaddress.ip_address(host.strip())
+    except ValueError as error:
+        raise NotUnderstood(
+            f"meter at {host[:60]!r}", field="host", value=host[:60], allowed="localhost, or an address in digits"
+        ) from error
+    if not (found.is_private or found.is_loopback) or found.is_multicast or found.is_unspecified:
+        raise OutOfRange(
+            f"meter at {host}", field="host", value=host, allowed="an address of this machine or a private network"
+        )
+    return str(found)
+
+
+class Meter:
+    """A connection to one meter, closed with the block it is opened in.
+
+    Parameters
+    ----------
+    host : str
+        ``localhost`` or an address of a private network.
+    port : int
+        Usually 5025.
+
+    Raises
+    ------
+    MeterGone
+        If nobody answers there, or it goes away in the middle of a reading.
+    """
+
+    def __init__(self, host: str, port: int = USUAL_PORT, *, timeout_s: float = _TIMEOUT_S) -> None:
+        self._at = f"{host}:{port}"
+        try:
+            self._socket = socket.create_connection((meter_address(host), port), timeout=timeout_s)
+        except OSError as error:
+            raise self._gone("nobody answers") from error
+        self._left = b""
+        self.instrument = ""
+
+    def _gone(self, why: str) -> MeterGone:
+        return MeterGone(
+            f"meter at {self._at}: {why}; the reading is not taken", field="meter", value=self._at,
+            allowed="a meter that is switched on and speaks SCPI over TCP",
+        )  # fmt: skip
+
+    def __enter__(self) -> Meter:
+        try:
+            self.instrument = self.ask("*IDN?")
+        except BaseException:
+            self._socket.close()
+            raise
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._socket.close()
+
+    @property
+    def simulated(self) -> bool:
+        """Whether it is one that ships with the program, which has to be told where its probes are."""
+        return SIMULATED in self.instrument.upper()
+
+    def tell(self, command: str) -> None:
+        """Send a command that is not answered."""
+        try:
+            self._socket.sendall(command.encode("ascii") + b"\n")
+        except (OSError, UnicodeError) as error:
+            raise self._gone("it went away") from error
+
+    def ask(self, question: str) -> str:
+        """Ask and wait for one line."""
+        self.tell(question)
+        while b"\n" not in self._left:
+            try:
+                more = self._socket.recv(_MOST_BYTES)
+            except TimeoutError as error:
+                raise self._gone("it does not answer") from error
+            except OSError as error:
+                raise self._gone("it went away") from error
+            if not more or len(self._left) > _MOST_BYTES:
+                raise self._gone("it went away" if not more else "it says more than a reading")
+            self._left += more
+        line, _, self._left = self._left.partition(b"\n")
+        return line.decode("ascii", "replace").strip()
+
+    def place(self, situation: str, reading: str) -> None:
+        """Tell a simulated meter which state is made and where its probes are; any other has eyes to place it."""
+        if not self.simulated:
+            return
+        for text in (situation, reading):
+            if not _ADDRESS.match(text):
+                raise NotUnderstood(
+                    f"probe {text[:80]!r}", field="reading", value=text[:80], allowed="an id of the plan"
+                )
+        self.tell(f'SIM:STAT "{situation}"')
+        self.tell(f'SIM:PROB "{reading}"')
+        said = self.ask("SYST:ERR?")
+        if not said.startswith(("0", "+0")):
+            raise NotUnderstood(
+                f"meter at {self._at}: {said}", field="reading", value=reading, allowed="a reading of its plan"
+            )
+
+    def read(self, quantity: Literal["volts", "amps", "ohms"]) -> MeterReading:
+        """Measure once.
+
+        Returns
+        -------
+        MeterReading
+            In V, A or Ω.
+
+        Raises
+        ------
+        MeterGone
+            If it answers something else than a number.
+        """
+        said = self.ask(_ASK[quantity])
+        try:
+            value = float(said)
+        except ValueError as error:
+            raise self._gone(f"it says {said[:40]!r}") from error
+        if math.isnan(value):
+            raise self._gone("it says that this is no number")
+        return MeterReading(value, abs(value) >= OVERFLOW * 0.99, self.instrument)
