@@ -68,7 +68,7 @@ def _readings(standing: Standing) -> list[RecordFinding]:
     for one in out:
         found.append(
             RecordFinding(
-                "reading-out", "fix", f"{by_id[one.line].label}: {one.judged.text}",
+                "reading-out", "fix", f"{by_id[one.line].label}: {one.judged.text.rstrip('.')}",
                 "The circuit is not as planned, or not as it was.",
                 "Find the fault from here; read again once it is mended.", (one.line,),
             )

@@ -20,6 +20,7 @@ class Proved:
     who: str
     made_at: str
     instrument: str
+    leads_ohm: float
     judged: Judged
     old: bool
     times: int
@@ -57,7 +58,7 @@ def proved(lines: Sequence[Line], noted: Sequence[Noted]) -> dict[str, Proved]:
         times[line.id] = times.get(line.id, 0) + 1
         instrument = one.detail.get("instrument")
         found[line.id] = Proved(
-            line.id, one.number, one.text, one.who, one.made_at, str(instrument or ""),
+            line.id, one.number, one.text, one.who, one.made_at, str(instrument or ""), one.number_of("leads_ohm") or 0.0,
             judge_line(line, one.text, one.number_of("leads_ohm") or 0.0),
             bool(one.was) and one.was != line.as_read, times[line.id],
         )  # fmt: skip

@@ -17,6 +17,12 @@ from lucernis.exports.paper import PaperSize
 router = APIRouter(prefix="/api/plans/{plan_id}/files", tags=["files"])
 
 
+def _link(request: Request, plan_id: str, name: str) -> str:
+    """What a code on a paper opens: of a label its run, of a lid the log of the vehicle."""
+    job = f"{request.base_url}plan/{plan_id}"
+    return f"{job}/log" if name == "fuse-map.pdf" else f"{job}/circuits?run="
+
+
 @router.get("/{name}", operation_id="downloadFile", response_class=Response)
 async def download_file(
     request: Request,
@@ -25,7 +31,9 @@ async def download_file(
     paper: Annotated[PaperSize, Query(description="Paper size of a PDF")] = "a4",
     state: Annotated[str | None, Query(description="Operating state of a netlist or a picture")] = None,
     subject: Annotated[str | None, Query(description="Run of a fuse window, load of a pinch chart")] = None,
-    qr: Annotated[bool, Query(description="Labels with a code that opens the run at this address")] = False,
+    qr: Annotated[
+        bool, Query(description="Labels and the fuse map with a code that opens run or log at this address")
+    ] = False,
 ) -> Response:
     """The plan, a table, a paper or a netlist."""
     if name not in FILES:
@@ -41,7 +49,7 @@ async def download_file(
         paper=paper,
         state=state,
         subject=subject,
-        link=f"{request.base_url}plan/{plan_id}/circuits?run=" if qr else "",
+        link=_link(request, plan_id, name) if qr else "",
     )
     body = await done(request, made)
     kind = FILES[name]

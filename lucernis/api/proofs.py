@@ -13,7 +13,7 @@ from lucernis.aftercare.due import Due, due_dates
 from lucernis.aftercare.findings import RecordFinding, Standing, open_fuses, record_findings
 from lucernis.aftercare.log import Noted, handed_over, odometer_km, of_kind
 from lucernis.aftercare.readings import Proved, leads_ohm, proved
-from lucernis.api.answers import plan_of, store_of
+from lucernis.api.answers import answers_of, plan_of, store_of
 from lucernis.api.record import record_of, ticks_of
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import progress
@@ -22,8 +22,12 @@ from lucernis.core.prove.proving import Proving, proving
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import LucernisError, NotFound
 from lucernis.exports.calendar import DueEvent, due_calendar
+from lucernis.exports.handover_pdf import Handed, handover_pdf
+from lucernis.exports.paper import PaperSize, Stamp
+from lucernis.exports.proving_pdf import certificate_pdf
 from lucernis.plan.base import plain
 from lucernis.plan.model import Plan
+from lucernis.store.photos import PhotoStore
 from lucernis.store.record import Entry, standing
 
 router = APIRouter(prefix="/api", tags=["prove"])
@@ -179,6 +183,49 @@ def get_due(request: Request) -> list[JobDue]:
         if due or fuses:
             found.append(JobDue(stored.plan_id, plan.job.name, due, fuses))
     return found
+
+
+def _stamp(request: Request, plan_id: str, plan: Plan, title: str) -> Stamp:
+    stored, job = store_of(request).get(plan_id), plan.job
+    practice = answers_of(request).answer(stored, plan).report.practice_label
+    return Stamp(title, job.name, job.customer, job.workshop, stored.revision, today().isoformat(), practice)
+
+
+def _pdf(body: bytes, name: str) -> Response:
+    headers = {"content-disposition": f'inline; filename="{name}.pdf"'}
+    return Response(body, media_type="application/pdf", headers=headers)
+
+
+@router.get("/plans/{plan_id}/certificate.pdf", operation_id="downloadCertificate", response_class=Response)
+def download_certificate(request: Request, plan_id: str, paper: PaperSize = "a4") -> Response:
+    """The certificate of readings: what was read, with what, by whom, when."""
+    plan, entries = plan_of(request, plan_id), noted(request, plan_id)
+    open_ones = [one.what for one in log_of(request, plan_id).findings if one.severity != "look"]
+    read = proved(proving(plan).lines, entries)
+    stamp = _stamp(request, plan_id, plan, "certificate of readings")
+    return _pdf(certificate_pdf(plan, read, stamp, paper, open_ones), f"certificate-{plan_id}")
+
+
+@router.get("/plans/{plan_id}/handover.pdf", operation_id="downloadHandover", response_class=Response)
+def download_handover(
+    request: Request,
+    plan_id: str,
+    paper: PaperSize = "a4",
+    qr: Annotated[bool, Query(description="With a code that opens the log at this address")] = False,
+) -> Response:
+    """The pack the customer keeps in the vehicle."""
+    plan, entries = plan_of(request, plan_id), noted(request, plan_id)
+    report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
+    photos: PhotoStore = request.app.state.photos
+    names = {one.id: one.name for one in (*plan.parts, *plan.places)} | {one.id: one.tag for one in plan.runs}
+    pictures = [
+        (one.note or names.get(one.subject, one.subject), photos.get_photo(plan_id, one.photo_id))
+        for one in photos.list_photos(plan_id)
+    ]
+    link = f"{request.base_url}plan/{plan_id}/log" if qr else ""
+    handed = Handed(entries, due_dates(plan, entries, today()), proved(proving(plan).lines, entries), pictures, link)
+    stamp = _stamp(request, plan_id, plan, "handover pack")
+    return _pdf(handover_pdf(plan, report, handed, stamp, paper), f"handover-{plan_id}")
 
 
 @router.get("/plans/{plan_id}/due.ics", operation_id="downloadDue", response_class=Response, responses=_ICS)

@@ -25,6 +25,7 @@ from lucernis.exports.labels_pdf import STRIPS, plates_pdf, strip_pdf
 from lucernis.exports.netlist import netlist
 from lucernis.exports.order_pdf import order_pdf
 from lucernis.exports.paper import PaperSize, Stamp
+from lucernis.exports.proving_pdf import proving_sheet_pdf
 from lucernis.exports.reasons import reasons_pdf
 from lucernis.exports.run_sheet import run_sheet_pdf
 from lucernis.exports.svg import drawing_svg
@@ -59,6 +60,7 @@ FILES: dict[str, FileKind] = {
     "channels.csv": FileKind("-channels.csv", "text/csv; charset=utf-8", inline=False),
     "bundles.csv": FileKind("-bundles.csv", "text/csv; charset=utf-8", inline=False),
     "cut-list.pdf": FileKind("-cut-list.pdf", "application/pdf", inline=True),
+    "proving-sheet.pdf": FileKind("-proving-sheet.pdf", "application/pdf", inline=True),
     "order.pdf": FileKind("-order.pdf", "application/pdf", inline=True),
     "wiring.pdf": FileKind("-wiring.pdf", "application/pdf", inline=True),
     "plates.pdf": FileKind("-plates.pdf", "application/pdf", inline=True),
@@ -117,7 +119,8 @@ def make_file(
     state : str, optional
         For a netlist, the first state otherwise; for a picture, the worst of all otherwise.
     link : str
-        For labels: what a run's id is put behind for its QR code; none where empty.
+        For labels: what a run's id is put behind for its QR code; for the fuse map: where the log opens; none where
+        empty.
     subject : str, optional
         For a fuse window its run, for a pinch chart its load, for the layout a run whose way is shown.
 
@@ -165,14 +168,16 @@ def make_file(
     title = what.removesuffix(".pdf").replace("-", " ")
     job = plan.job
     stamp = Stamp(title, job.name, job.customer, job.workshop, revision, date, report.practice_label)
+    if what == "fuse-map.pdf":
+        return fuse_map_pdf(plan, report, stamp, paper, link)
     papers: dict[str, Callable[[Plan, Report, Stamp, PaperSize], bytes]] = {
         "run-sheet.pdf": run_sheet_pdf,
-        "fuse-map.pdf": fuse_map_pdf,
         "drawings.pdf": drawings_pdf,
         "wiring.pdf": wiring_pdf,
         "reasons.pdf": reasons_pdf,
         "cut-list.pdf": cut_list_pdf,
         "order.pdf": order_pdf,
+        "proving-sheet.pdf": proving_sheet_pdf,
         "plates.pdf": plates_pdf,
     }
     return papers[what](plan, report, stamp, paper)

@@ -8,6 +8,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
 from lucernis.core.report import Report, RunReport
+from lucernis.exports.code_drawing import code_drawing
 from lucernis.exports.paper import INK, SHADE, PaperSize, Stamp, make_pdf, para
 from lucernis.plan.model import FuseBlock, Plan
 
@@ -50,7 +51,7 @@ def _amps(run: RunReport) -> str:
     return (f"{run.fuse.count} × " if run.fuse.count > 1 else "") + f"{run.fuse.rating_a:g} A"
 
 
-def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> bytes:
+def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize, link: str = "") -> bytes:
     """The fuse map as PDF.
 
     Parameters
@@ -63,11 +64,32 @@ def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> b
         Head and foot.
     size : str
         ``a4`` or ``letter``.
+    link : str
+        Where the log of the vehicle opens, as a code for the lid; none where empty.
 
     Returns
     -------
     bytes
         Upright pages, one table a block.
+    """
+    code: list[Any] = [code_drawing(link), para("The log of this vehicle", "small"), Spacer(0, 3 * mm)] if link else []
+    return make_pdf([*code, *fuse_map_story(plan, report)], stamp, size, wide=False)
+
+
+def fuse_map_story(plan: Plan, report: Report) -> list[Any]:
+    """The fuse map as pieces of a page: main and in-line fuses, then a table a block.
+
+    Parameters
+    ----------
+    plan : Plan
+        Gives blocks and ways.
+    report : Report
+        Gives the ratings.
+
+    Returns
+    -------
+    list
+        Pieces of the PDF library.
     """
     story: list[Any] = []
     runs = {run.id: run for run in report.runs}
@@ -127,4 +149,4 @@ def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> b
         title = para(f"{part.tag}  {part.name}", "head")
         story.append(KeepTogether([title, Spacer(0, 2 * mm), _table(rows, (14, 22, 18, 104, 26)), Spacer(0, 6 * mm)]))
     story.append(para("Find out why a fuse blew before a new one goes in, and fit the same rating.", "body"))
-    return make_pdf(story, stamp, size, wide=False)
+    return story

@@ -6,7 +6,6 @@ import io
 from collections.abc import Sequence
 from typing import Any, Literal
 
-import qrcode
 from reportlab.lib.colors import HexColor
 from reportlab.lib.units import mm
 from reportlab.pdfbase.pdfmetrics import stringWidth
@@ -16,6 +15,7 @@ from reportlab.platypus import Flowable, KeepTogether, Spacer, Table, TableStyle
 from lucernis.core.build.labels import Plate, WireLabel, plates, wire_labels
 from lucernis.core.pictures.connections import wire_tone
 from lucernis.core.report import Report
+from lucernis.exports.code_drawing import code_rows
 from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Plan
@@ -54,10 +54,7 @@ def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None
 
 def draw_code(canvas: Any, text: str, left: float, side: float, height: float) -> None:
     """A QR code as squares on a canvas, upright in the middle of its height. [pt]"""
-    code = qrcode.QRCode(border=1, error_correction=qrcode.constants.ERROR_CORRECT_M)
-    code.add_data(text)
-    code.make(fit=True)
-    rows = code.get_matrix()
+    rows = code_rows(text)
     cell = side / len(rows)
     top = (height + side) / 2
     for at, row in enumerate(rows):

@@ -61,8 +61,8 @@ def style(name: Literal["body", "small", "head", "title", "mono"]) -> ParagraphS
 
 
 def escape(text: str) -> str:
-    """Text that is safe inside the PDF library's markup."""
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+    """Text that is safe inside the PDF library's markup; the shipped font has no sign for ohms."""
+    return text.replace("Ω", "ohm").replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
 def para(

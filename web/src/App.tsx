@@ -41,6 +41,11 @@ const PowerView = view(() => import("./views/power/PowerView").then((made) => ma
 const PricesTab = view(() => import("./views/power/PricesTab").then((made) => made.PricesTab));
 const ProposeTab = view(() => import("./views/power/ProposeTab").then((made) => made.ProposeTab));
 const SourcesTab = view(() => import("./views/power/SourcesTab").then((made) => made.SourcesTab));
+const ProveView = view(() => import("./views/prove/ProveView").then((made) => made.ProveView));
+const ProvingTab = view(() => import("./views/prove/ProvingTab").then((made) => made.ProvingTab));
+const FaultTab = view(() => import("./views/prove/FaultTab").then((made) => made.FaultTab));
+const LogTab = view(() => import("./views/log/LogTab").then((made) => made.LogTab));
+const RevisionsTab = view(() => import("./views/log/RevisionsTab").then((made) => made.RevisionsTab));
 const VehicleView = view(() => import("./views/vehicle/VehicleView").then((made) => made.VehicleView));
 const KeepingView = view(() => import("./views/keeping/KeepingView").then((made) => made.KeepingView));
 
@@ -93,7 +98,14 @@ export function App() {
           <Route path="order" element={<OrderTab />} />
           <Route path="record" element={<RecordTab />} />
         </Route>
-        <Route path="log" element={<LogView />} />
+        <Route path="prove" element={<ProveView />}>
+          <Route index element={<ProvingTab />} />
+          <Route path="fault" element={<FaultTab />} />
+        </Route>
+        <Route path="log" element={<LogView />}>
+          <Route index element={<LogTab />} />
+          <Route path="revisions" element={<RevisionsTab />} />
+        </Route>
         <Route path="*" element={<Lost />} />
       </Route>
       <Route path="*" element={<Lost />} />

@@ -281,6 +281,11 @@ def effect(living: Living, readings: Sequence[Reading], changes: Sequence[Change
     if slopes and not living.situation.dead:
         slope, unknowns = _slopes(living, moved, read)
         slope[:, ohms] = 0.0
+    # A clamp is put on either way round.
+    turned = np.where((rows.amps >= 0)[:, None] & (value < 0), -1.0, 1.0)
+    value *= turned
+    if unknowns:
+        slope *= turned.T[:, :, None]
     for k, one in enumerate(changes):
         if one.crossed:
             swapped = [j for j, reading in enumerate(readings) if reading.part == one.crossed and probes[j]]

@@ -78,7 +78,7 @@ def meter_sd(quantity: str, value: Floats) -> Floats:
         return np.hypot(spread("meter_amps") * size, 0.03)
     if quantity == "ohms":
         # What is left once the leads' own are taken off: a digit of 0.1 Ω.
-        return np.hypot(0.01 * size, 0.05)
+        return np.hypot(0.01 * size, 0.06)
     small = size < _MILLIVOLT_RANGE_V
     frac = np.where(small, spread("meter_millivolts"), spread("meter_volts"))
     least = np.where(small, 1e-4, 5e-3)
@@ -162,6 +162,9 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
         resist = np.where(closed, across[:, of] ** 2 * (ohm / living.conductor_ohm[of] ** 2), 0.0) * frame.spread_ln
         slope[ohms] = 0.0
         slope[np.flatnonzero(ohms)[:, None], np.arange(len(ohm))] = resist[ohms]
+    # A clamp is put on either way round.
+    turned = np.where((rows.amps >= 0) & (value < 0), -1.0, 1.0)
+    value, slope = value * turned, slope * turned[:, None]
     floating = volts & (behind > FLOATING_OHM)
     value = np.where(volts, value * METER_OHM / (METER_OHM + np.maximum(behind, 0.0)), value)
     sd = np.sqrt((slope**2).sum(axis=1))

@@ -40,7 +40,8 @@ class Spot:
 class Reading:
     """What is read: volts between two spots, amps in a conductor, ohms between two spots.
 
-    `id` names it for good: `volts:+u1:-u1`, `amps:r7:p`, `ohms:-l6:-b1`. Amps count from start to finish of a run.
+    `id` names it for good: `volts:+u1:-u1`, `amps:r7:p`, `ohms:-l6:-b1`. Amps have no
+    direction: a clamp is put on either way round.
     """
 
     id: str

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lucernis.core.prove.proving_line import Line
+from lucernis.core.prove.words import UNIT_OF, Unit, small, span_text
 
-Unit = Literal["V", "A", "Ω", "K"]
 _TYPED = re.compile(
     r"^\s*([+\-−]?(?:\d+(?:[.,]\d+)?|[.,]\d+)|OL|open)\s*(mV|V|mA|A|mΩ|mohm|kΩ|kohm|MΩ|Mohm|Ω|ohm|K|°C|C)?\s*$",
     re.IGNORECASE,
@@ -47,31 +47,9 @@ class Judged:
     """What it would be typed as where another unit was meant."""
 
 
-def _number(value: float) -> str:
-    """As a meter shows it: two decimals from a tenth on, thousandths below."""
-    if value != 0 and abs(value) < 0.1:
-        return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
-    return f"{value:.2f}" if abs(value) < 100 else f"{value:.4g}"
-
-
-def small(value: float, unit: str) -> str:
-    """A figure with its unit, thousandths where it is small: 0.021 V is 21 mV."""
-    if unit in ("V", "A", "Ω") and 0 < abs(value) < 0.1:
-        return f"{1000 * value:.3g} m{unit}"
-    if unit == "Ω" and abs(value) >= 1e4:
-        return f"{value / 1e6:.3g} MΩ" if abs(value) >= 1e6 else f"{value / 1e3:.3g} kΩ"
-    return f"{_number(value)} {unit}"
-
-
 def band_text(expected: Expected) -> str:
     """The band in words."""
-    if math.isinf(expected.high):
-        return f"at least {small(expected.low, expected.unit)}"
-    if expected.unit in ("Ω", "K") and expected.low <= 0:
-        return f"at most {small(expected.high, expected.unit)}"
-    if expected.unit in ("V", "A") and 0 < expected.high < 0.1:
-        return f"{1000 * expected.low:.3g} to {1000 * expected.high:.3g} m{expected.unit}"
-    return f"{_number(expected.low)} to {_number(expected.high)} {expected.unit}"
+    return span_text(expected.low, expected.high, expected.unit)
 
 
 def typed_value(typed: str, unit: Unit) -> tuple[float, Unit] | None:
@@ -145,8 +123,7 @@ def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
     Judged
         Out of band with what it means: "0.21 V lost in C07 + at 6 A: 35 mΩ instead of 4".
     """
-    units: dict[str, Unit] = {"volts": "V", "amps": "A", "ohms": "Ω", "warmth": "K"}
-    unit = units[line.quantity]
+    unit = UNIT_OF[line.quantity]
     high = math.inf if line.high is None else line.high
     why = line.means.rstrip(".")
     taken = typed
@@ -158,6 +135,8 @@ def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
                 text = "The leads alone read more than leads and circuit together: hold the probes together again."
                 return Judged("unread", text)
             taken = f"{max(own, 0.0):.6f} Ω"
+    if unit == "A":
+        taken = taken.strip().removeprefix("-").removeprefix("−")
     found = judge(taken, Expected(line.low, high, unit, why[:1].lower() + why[1:]))
     if found.verdict == "out" and found.value is not None and line.ohm and line.amps and line.floating is False:
         ohm = abs(found.value / line.amps)

@@ -13,6 +13,7 @@ from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import live
 from lucernis.core.prove.suspects import OHMS_SD, UNITS, Case, log_ohms
+from lucernis.core.prove.words import span_text
 from lucernis.practice.tables import load_table
 
 # Causes and sizes below this share of belief, and beyond so many, are left out of the reckoning.
@@ -46,6 +47,7 @@ class Next:
     sound: float
     low: float
     high: float
+    band: str
 
 
 def effort_min(what: str) -> float:
@@ -227,7 +229,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
                     UNITS[one.quantity],
                     one.red.label if one.red is not None else "", one.black.label if one.black is not None else "",
                     one.part, one.run, bits, work, _reach(frame, one), float(foreseen.value[k]),
-                    low, high if np.isfinite(high) else 1e9,
+                    low, high if np.isfinite(high) else 1e9, span_text(low, high, UNITS[one.quantity]),
                 )  # fmt: skip
                 found.append((-bits / (work + 0.5), told))
     found.sort(key=lambda one: (one[0], one[1].reading))

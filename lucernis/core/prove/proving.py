@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
@@ -16,6 +17,7 @@ from lucernis.core.prove.living import Living, live
 from lucernis.core.prove.panels import WEATHERS, panel_bands
 from lucernis.core.prove.proving_line import Line, line_id
 from lucernis.core.prove.situations import Situation
+from lucernis.core.prove.words import UNIT_OF, span_text
 from lucernis.plan.model import Battery, Charger, Load, Panel, Plan
 
 SECTIONS: tuple[tuple[str, str], ...] = (
@@ -112,13 +114,13 @@ class _List:
                 c = int(self.frame.of[next(iter(passed))])
                 amps = float(living.conductor_a[c])
                 ohm = float(sum(living.element_ohm[one] for one in passed))
-        unit = {"volts": "V", "amps": "A", "ohms": "Ω"}[reading.quantity]
+        unit = UNIT_OF[reading.quantity]
         as_read = f"{reading.label}: {low:.3g} to {'any' if high is None else f'{high:.3g}'} {unit}"
         return Line(
             line_id(reading.id, living.situation.id), section, living.situation.id, reading.id, reading.label, means,
             reading.quantity, unit, reading.red.label if reading.red is not None else "clamp",
             reading.black.label if reading.black is not None else "", reading.part, reading.run, value, low, high,
-            bool(foreseen.floating[k]), amps, ohm, as_read,
+            span_text(low, math.inf if high is None else high, unit), bool(foreseen.floating[k]), amps, ohm, as_read,
         )  # fmt: skip
 
 
@@ -311,7 +313,8 @@ def _panels(plan: Plan) -> Iterator[Line]:
                         f"panel:{name}:{part.id}:{weather}", "sun", "panel", "", label,
                         "Plug off the controller; a reading by the weather, not by a solve.",
                         "volts" if unit == "V" else "amps", unit, f"+ of {part.name}", f"− of {part.name}", part.id, "",
-                        (low + high) / 2, low, high, False, None, None, f"{label}: {low:.3g} to {high:.3g} {unit}",
+                        (low + high) / 2, low, high, span_text(low, high, unit), False, None, None,
+                        f"{label}: {low:.3g} to {high:.3g} {unit}",
                     )  # fmt: skip
 
 
@@ -339,7 +342,8 @@ def _warm(made: _List) -> Iterator[Line]:
         yield Line(
             f"warm:{element.id}@{most}", "warm", most, "", label,
             "By a thermometer, or a hand near it, not on it. Warmer than its wire is a bad joint.",
-            "warmth", "K", element.label, "", element.part, element.run, rise, 0.0, high, False,
+            "warmth", "K", element.label, "", element.part, element.run, rise, 0.0, high,
+            span_text(0.0, high, "K"), False,
             abs(float(living.conductor_a[element.conductor])), None, f"{label}: up to {high:.0f} K",
         )  # fmt: skip
 

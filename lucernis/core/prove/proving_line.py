@@ -9,9 +9,9 @@ from dataclasses import dataclass
 class Line:
     """One reading of the list.
 
-    `value` with `low` and `high` is what should be read, in `unit`; None for no upper end. `amps` is what flows there
-    then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means` says what it shows, `reach` whether a
-    panel has to be opened. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
+    `value` with `low` and `high` is what should be read, in `unit`, `band` the same in words; None for no
+    upper end. `amps` is what flows there then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means`
+    says what it shows. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
     `as_read` stays.
     """
 
@@ -30,6 +30,7 @@ class Line:
     value: float
     low: float
     high: float | None
+    band: str
     floating: bool
     amps: float | None
     ohm: float | None

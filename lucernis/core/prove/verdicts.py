@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.prove.causes import STEP_RATIO, Change, kind_label, kind_mend, ohm_text
-from lucernis.core.prove.suspects import STEP_SD, UNITS, Case, log_ohms, weigh
+from lucernis.core.prove.suspects import STEP_SD, UNITS, Case, Taken, log_ohms, weigh
 from lucernis.core.prove.symptoms import Symptom
+from lucernis.core.prove.words import small
 
 # Beyond this a single cause does not explain the readings: mean square of what is left, each by its spread.
 EXPLAINS = 3.0
@@ -32,6 +33,9 @@ class Beside:
     expected: float
     sound: float
     fits: bool
+    taken_text: str
+    expected_text: str
+    sound_text: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,13 +71,18 @@ def explains(case: Case) -> bool:
     return float(case.left[best]) <= EXPLAINS
 
 
+def _magnitude(one: Taken) -> float:
+    """A reading as it is weighed: a clamp is put on either way round."""
+    return abs(one.value) if one.reading.startswith("amps") else one.value
+
+
 def _fitted(case: Case, k: int) -> tuple[list[float], float]:
     """Readings expected under a cause in one size once all that is not known has moved as the readings say, and how far
     the size itself has moved, in steps."""
     if not case.taken:
         return [], 0.0
     ohms = np.array([one.quantity == "ohms" for one in case.readings], dtype=bool)
-    taken = np.array([one.value for one in case.taken])
+    taken = np.array([_magnitude(one) for one in case.taken])
     seen = np.where(ohms, log_ohms(taken), taken)
     held = np.linalg.solve(case.covariance[k], seen - case.value[k])
     noise = case.spread**2 + 1e-12
@@ -118,11 +127,13 @@ def suspects(case: Case, most: int = 8) -> list[Suspect]:
             off = (
                 math.log10(max(one.value, 0.1)) - math.log10(max(expected[k], 0.1))
                 if reading.quantity == "ohms"
-                else one.value - expected[k]
+                else _magnitude(one) - expected[k]
             )
             beside.append(
                 Beside(one.reading, one.situation, reading.label, UNITS[reading.quantity], one.value, expected[k],
-                       float(case.sound[k]), abs(off) <= near)
+                       float(case.sound[k]), abs(off) <= near,
+                       *(small(value, UNITS[reading.quantity])
+                         for value in (one.value, expected[k], float(case.sound[k]))))
             )  # fmt: skip
         sound_ohm = float(case.frame.ohm[change.element]) if change.element >= 0 else 0.0
         found.append(

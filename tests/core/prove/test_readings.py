@@ -97,6 +97,6 @@ def test_a_point_reads_what_the_battery_behind_it_rests_at() -> None:
     told = next(one for one in report.loads if one.name == "Water pump")
     lost_v = 12.0 * told.states["all_on"].drop_frac
     assert pump.low < lost_v < pump.high
-    assert pump.high - pump.low == pytest.approx(0.8 * lost_v + 0.04, rel=0.02)
+    assert 0.2 * lost_v < pump.high - pump.low < 0.8 * lost_v
     assert "Water pump" in pump.why
     assert of("DC-DC charger at work").high > of("House bank at rest").high

@@ -111,6 +111,7 @@ export function useRecord(planId: string): { onTheWay: readonly Kept[]; add: (en
         was: "",
         text: "",
         takes_back: null,
+        detail: {},
         ...entry,
         who: entry.who ?? whoIsIt(),
         key: [...random].map((one) => one.toString(36)).join("-"),

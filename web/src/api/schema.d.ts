@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Due
+         * @description What is overdue or due soon on every vehicle of the shelf; one whose plan cannot be read is left out.
+         */
+        get: operations["getDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -198,6 +218,26 @@ export interface paths {
         get: operations["getKeeping"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/monitor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Battery Monitor
+         * @description One line of a battery monitor: volts, amps, state of charge.
+         */
+        post: operations["readMonitor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -417,6 +457,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/certificate.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Certificate
+         * @description The certificate of readings: what was read, with what, by whom, when.
+         */
+        get: operations["downloadCertificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/compare": {
         parameters: {
             query?: never;
@@ -497,6 +557,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/due.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Due
+         * @description What is due on a vehicle as iCalendar; `address` is where its log opens.
+         */
+        get: operations["downloadDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/edits": {
         parameters: {
             query?: never;
@@ -518,6 +598,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Fault
+         * @description Causes ranked by everything that was read and is said, and the reading that decides most. Nothing is noted.
+         */
+        post: operations["findFault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/faults/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fault Choices
+         * @description What a fault can be described by.
+         */
+        get: operations["faultChoices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/faults/offered/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offered Readings
+         * @description Readings that can be taken at a part or along a run.
+         */
+        get: operations["offeredReadings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/files/{name}": {
         parameters: {
             query?: never;
@@ -530,6 +670,26 @@ export interface paths {
          * @description The plan, a table, a paper or a netlist.
          */
         get: operations["downloadFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/handover.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Handover
+         * @description The pack the customer keeps in the vehicle.
+         */
+        get: operations["downloadHandover"];
         put?: never;
         post?: never;
         delete?: never;
@@ -652,6 +812,46 @@ export interface paths {
          * @description Read a CSV of loads and say of each cell whether it can be taken; stores nothing.
          */
         post: operations["previewLoads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Log
+         * @description What the record says of a vehicle, and what is due on it.
+         */
+        get: operations["getLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Meter
+         * @description Ask a meter for one reading. A simulated one is told where its probes are.
+         */
+        post: operations["readMeter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -900,6 +1100,46 @@ export interface paths {
          * @description Take a proposal, or some of its steps, as a new revision.
          */
         post: operations["takeProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/proving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proving
+         * @description What to read on the built system, what should be read, and what was.
+         */
+        get: operations["getProving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/proving/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge Reading
+         * @description What a reading of the proving list means. Nothing is noted.
+         */
+        post: operations["judgeReading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2091,6 +2331,35 @@ export interface components {
             use: string;
         };
         /**
+         * Beside
+         * @description What a reading should be under a verdict, beside what was taken; `sound` is what it should be with nothing
+         *     wrong, `fits` whether taken and expected agree.
+         */
+        Beside: {
+            /** Expected */
+            expected: number;
+            /** Expected Text */
+            expected_text: string;
+            /** Fits */
+            fits: boolean;
+            /** Label */
+            label: string;
+            /** Reading */
+            reading: string;
+            /** Situation */
+            situation: string;
+            /** Sound */
+            sound: number;
+            /** Sound Text */
+            sound_text: string;
+            /** Taken */
+            taken: number;
+            /** Taken Text */
+            taken_text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * BestPlaces
          * @description The best places, best first, where it stands now among them or after them; how many were reckoned through, how
          *     many were left out because they lie too far off, and which could not hold it.
@@ -2562,6 +2831,18 @@ export interface components {
             tag: string;
         };
         /**
+         * Choice
+         * @description Something to choose, with a help line.
+         */
+        Choice: {
+            /** Explain */
+            explain: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * Comparison
          * @description A plan under its own rules and under another set without overrides.
          */
@@ -3017,6 +3298,32 @@ export interface components {
             width: number;
         };
         /**
+         * Due
+         * @description Something to do again. `on` is the day at the latest, `at_km` the odometer where that comes first; `state` says
+         *     whether it lies in the past. `every_days` is how often from then on. [d]
+         */
+        Due: {
+            /** At Km */
+            at_km: number | null;
+            /** Every Days */
+            every_days: number;
+            /** Explain */
+            explain: string;
+            /** Label */
+            label: string;
+            /** Last */
+            last: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** State */
+            state: string;
+            /** What */
+            what: string;
+        };
+        /**
          * DuplicateLoad
          * @description A copy of a load on a run of its own.
          */
@@ -3182,9 +3489,14 @@ export interface components {
         };
         /**
          * Entry
-         * @description One entry. `was` is what the plan said of its subject then; `takes_back` names the entry it undoes.
+         * @description One entry. `was` is what the plan said of its subject then, `detail` its figures and names; `takes_back` names
+         *     the entry it undoes.
          */
         Entry: {
+            /** Detail */
+            detail?: {
+                [key: string]: string | number | boolean | null;
+            };
             /** Kept At */
             kept_at: string;
             /** Key */
@@ -3193,7 +3505,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back";
+            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back" | "reading" | "blown" | "cause" | "recheck" | "asbuilt" | "setting" | "spares" | "others" | "handed";
             /** Made At */
             made_at: string;
             /** Number */
@@ -3213,7 +3525,7 @@ export interface components {
         };
         /**
          * Expected
-         * @description What a meter should say, from and to, and why.
+         * @description What a meter should say, from and to, and why; no upper end where `high` is infinite.
          */
         Expected: {
             /** High */
@@ -3224,7 +3536,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "V" | "mV" | "A";
+            unit: "V" | "A" | "Ω" | "K";
             /** Why */
             why: string;
         };
@@ -3239,6 +3551,54 @@ export interface components {
             tag: string;
             /** Value */
             value: number;
+        };
+        /**
+         * FaultAnswer
+         * @description Causes, likeliest first; whether one explains the readings, and otherwise pairs; what to read next.
+         */
+        FaultAnswer: {
+            /** Explained */
+            explained: boolean;
+            /** Finds */
+            finds: {
+                [key: string]: number;
+            };
+            /** Next */
+            next: components["schemas"]["Next"][];
+            /** Suspects */
+            suspects: components["schemas"]["Suspect"][];
+            /** Two */
+            two: components["schemas"]["Two"][];
+        };
+        /**
+         * FaultChoices
+         * @description What can be said and read: kinds of symptoms, and what each is said of; states; kinds of causes.
+         */
+        FaultChoices: {
+            /** Kinds */
+            kinds: components["schemas"]["Choice"][];
+            /** Situations */
+            situations: components["schemas"]["Choice"][];
+            /** Symptoms */
+            symptoms: components["schemas"]["Choice"][];
+        };
+        /**
+         * FaultIn
+         * @description Everything that is known of a fault. `now` is the state that is made just now.
+         */
+        FaultIn: {
+            /** Now */
+            now?: string | null;
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["TakenIn"][];
+            /**
+             * Symptoms
+             * @default []
+             */
+            symptoms: components["schemas"]["SymptomIn"][];
         };
         /**
          * FaultReport
@@ -3960,6 +4320,20 @@ export interface components {
             workshop: string;
         };
         /**
+         * JobDue
+         * @description What is due on one job.
+         */
+        JobDue: {
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Name */
+            name: string;
+            /** Open Fuses */
+            open_fuses: number;
+            /** Plan Id */
+            plan_id: string;
+        };
+        /**
          * Joint
          * @description A point where wires meet, or the capped end of a spare.
          */
@@ -4012,11 +4386,18 @@ export interface components {
         };
         /**
          * Judged
-         * @description A typed reading: whether it lies in its band, and in words.
+         * @description A typed reading: whether it lies in its band, in words, and its value in the unit that was expected.
          */
         Judged: {
+            /**
+             * Meant
+             * @default
+             */
+            meant: string;
             /** Text */
             text: string;
+            /** Value */
+            value?: number | null;
             /**
              * Verdict
              * @enum {string}
@@ -4113,6 +4494,57 @@ export interface components {
             part: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Line
+         * @description One reading of the list.
+         *
+         *     `value` with `low` and `high` is what should be read, in `unit`, `band` the same in words; None for no
+         *     upper end. `amps` is what flows there then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means`
+         *     says what it shows. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
+         *     `as_read` stays.
+         */
+        Line: {
+            /** Amps */
+            amps: number | null;
+            /** As Read */
+            as_read: string;
+            /** Band */
+            band: string;
+            /** Black */
+            black: string;
+            /** Floating */
+            floating: boolean;
+            /** High */
+            high: number | null;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Means */
+            means: string;
+            /** Ohm */
+            ohm: number | null;
+            /** Part */
+            part: string;
+            /** Quantity */
+            quantity: string;
+            /** Reading */
+            reading: string;
+            /** Red */
+            red: string;
+            /** Run */
+            run: string;
+            /** Section */
+            section: string;
+            /** Situation */
+            situation: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * Load
@@ -4363,6 +4795,43 @@ export interface components {
             separator: string;
         };
         /**
+         * LogAnswer
+         * @description What the record says of a vehicle: from when it counts as built, its odometer [km], what is due, what is amiss,
+         *     fuses that blew without a cause, and the kinds of causes this workshop found, how often each.
+         */
+        LogAnswer: {
+            /** Built At */
+            built_at: string;
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Findings */
+            findings: components["schemas"]["RecordFinding"][];
+            /** Finds */
+            finds: {
+                [key: string]: number;
+            };
+            /** Fuse Sizes */
+            fuse_sizes: string[];
+            /** Odometer Km */
+            odometer_km: number | null;
+            /** Open Fuses */
+            open_fuses: components["schemas"]["Noted"][];
+        };
+        /**
+         * Made
+         * @description A state to make for readings.
+         */
+        Made: {
+            /** Caution */
+            caution: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** To Make */
+            to_make: string;
+        };
+        /**
          * MakeBank
          * @description Make a battery into a bank of equal ones: so many in series, so many of these strings side by side.
          */
@@ -4457,6 +4926,46 @@ export interface components {
             text: string;
         };
         /**
+         * MeterIn
+         * @description A reading to be taken by a meter; empty for the leads held together.
+         */
+        MeterIn: {
+            /**
+             * Host
+             * @default 127.0.0.1
+             */
+            host: string;
+            /**
+             * Port
+             * @default 5025
+             */
+            port: number;
+            /**
+             * Reading
+             * @default
+             */
+            reading: string;
+            /**
+             * Situation
+             * @default rest
+             */
+            situation: string;
+        };
+        /**
+         * MeterSaid
+         * @description What a meter said, in V, A or Ω, and as it would be typed. `instrument` is its own name.
+         */
+        MeterSaid: {
+            /** Instrument */
+            instrument: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Typed */
+            typed: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * Mode
          * @description Position of a three-position or reversing switch.
          */
@@ -4471,6 +4980,34 @@ export interface components {
              * @enum {string}
              */
             position: "off" | "a" | "b";
+        };
+        /**
+         * MonitorAt
+         * @description Where a battery monitor is.
+         */
+        MonitorAt: {
+            /**
+             * Host
+             * @default 127.0.0.1
+             */
+            host: string;
+            /**
+             * Port
+             * @default 5026
+             */
+            port: number;
+        };
+        /**
+         * MonitorLine
+         * @description What a monitor says of a bank: volts [V], amps out of it [A], state of charge [1].
+         */
+        MonitorLine: {
+            /** Charge Frac */
+            charge_frac: number;
+            /** Current A */
+            current_a: number;
+            /** Voltage V */
+            voltage_v: number;
         };
         /**
          * MoveLoad
@@ -4492,13 +5029,21 @@ export interface components {
          * @description An entry to add. `key` is made by who sends it: the same again is not kept twice.
          */
         NewEntry: {
+            /**
+             * Detail
+             * @description Figures and names: instrument, leads, odometer, cause
+             * @default {}
+             */
+            detail: {
+                [key: string]: string | number | boolean | null;
+            };
             /** Key */
             key: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back";
+            kind: "done" | "note" | "deviation" | "printed" | "shelf" | "back" | "reading" | "blown" | "cause" | "recheck" | "asbuilt" | "setting" | "spares" | "others" | "handed";
             /**
              * Made At
              * @description When it was done; now where absent
@@ -4506,7 +5051,7 @@ export interface components {
             made_at?: string | null;
             /**
              * Subject
-             * @description Id of a step, run or list
+             * @description Id of a step, run, reading or list
              * @default
              */
             subject: string;
@@ -4545,6 +5090,48 @@ export interface components {
             practice_set: string;
         };
         /**
+         * Next
+         * @description A reading worth taking: where, in which situation, what it tells [bit] and what it takes [min].
+         */
+        Next: {
+            /** Band */
+            band: string;
+            /** Bits */
+            bits: number;
+            /** Black */
+            black: string;
+            /** Caution */
+            caution: string;
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Minutes */
+            minutes: number;
+            /** Part */
+            part: string;
+            /** Reach */
+            reach: string;
+            /** Reading */
+            reading: string;
+            /** Red */
+            red: string;
+            /** Run */
+            run: string;
+            /** Situation */
+            situation: string;
+            /** Situation Name */
+            situation_name: string;
+            /** Sound */
+            sound: number;
+            /** To Make */
+            to_make: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * NodeReport
          * @description One point of the circuit: what to expect between it and its negative, state by state in the plan's order.
          *
@@ -4562,6 +5149,46 @@ export interface components {
             tag: string;
             /** Voltage V */
             voltage_v: (number | null)[];
+        };
+        /**
+         * Noted
+         * @description An entry that stands, as far as it is read here.
+         */
+        Noted: {
+            /** Detail */
+            detail: {
+                [key: string]: string | number | boolean | null;
+            };
+            /** Kind */
+            kind: string;
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Revision */
+            revision: number;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Was */
+            was: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * Offered
+         * @description A reading that can be taken somewhere.
+         */
+        Offered: {
+            /** Label */
+            label: string;
+            /** Quantity */
+            quantity: string;
+            /** Reading */
+            reading: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * OnShelf
@@ -5387,6 +6014,63 @@ export interface components {
             title: string;
         };
         /**
+         * Proved
+         * @description The last reading of a line. `old` tells that the plan has changed what is expected there since.
+         */
+        Proved: {
+            /** Entry */
+            entry: number;
+            /** Instrument */
+            instrument: string;
+            judged: components["schemas"]["Judged"];
+            /** Leads Ohm */
+            leads_ohm: number;
+            /** Line */
+            line: string;
+            /** Made At */
+            made_at: string;
+            /** Old */
+            old: boolean;
+            /** Times */
+            times: number;
+            /** Typed */
+            typed: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * Proving
+         * @description The whole list: sections in order with their names, the states to make, and the lines.
+         */
+        Proving: {
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            /** Method */
+            method: string;
+            /** Sections */
+            sections: [
+                string,
+                string
+            ][];
+            /** States */
+            states: {
+                [key: string]: components["schemas"]["Made"];
+            };
+        };
+        /**
+         * ProvingAnswer
+         * @description The proving list, the last reading of each line by its id, and what the leads have. [Ω]
+         */
+        ProvingAnswer: {
+            /** Leads Ohm */
+            leads_ohm: number;
+            /** Proved */
+            proved: {
+                [key: string]: components["schemas"]["Proved"];
+            };
+            proving: components["schemas"]["Proving"];
+        };
+        /**
          * Purchase
          * @description What is bought, and which pieces are cut from what. `shelf` is cut from what is there already; `bound` is what no
          *     purchase could cost less than.
@@ -5517,6 +6201,27 @@ export interface components {
             unit: string;
             /** What */
             what: string;
+        };
+        /**
+         * RecordFinding
+         * @description What, why, mend, in three lines; `subjects` are ids of lines, runs or entries it speaks of.
+         */
+        RecordFinding: {
+            /** Code */
+            code: string;
+            /** Mend */
+            mend: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "fix" | "look";
+            /** Subjects */
+            subjects: string[];
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * Refill
@@ -6818,6 +7523,36 @@ export interface components {
             worst_drop_frac: components["schemas"]["Extreme"];
         };
         /**
+         * Suspect
+         * @description A cause with its share of all belief, the size of it that fits best, and its readings beside those taken.
+         */
+        Suspect: {
+            /** Beside */
+            beside: components["schemas"]["Beside"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Kind Label */
+            kind_label: string;
+            /** Mend */
+            mend: string;
+            /** Part */
+            part: string;
+            /** Prior */
+            prior: string;
+            /** Run */
+            run: string;
+            /** Share */
+            share: number;
+            /** Size */
+            size: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Switch
          * @description A switch worked by hand: the system's isolating switch or one for a circuit.
          */
@@ -6886,6 +7621,19 @@ export interface components {
             use: "isolator" | "circuit";
         };
         /**
+         * SymptomIn
+         * @description What is said of a part or a run.
+         */
+        SymptomIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "weak" | "cuts_out" | "dead" | "glows" | "blows" | "warm" | "flat";
+            /** Subject */
+            subject: string;
+        };
+        /**
          * TableRow
          * @description One row of a data table as it was used: where it stands, what it says, how sure we are.
          */
@@ -6929,6 +7677,23 @@ export interface components {
             op: "take_off";
             /** Part */
             part: string;
+        };
+        /**
+         * TakenIn
+         * @description A reading that was taken: where, in which state, and as it was typed; ohms with the leads' own, or without.
+         */
+        TakenIn: {
+            /**
+             * Leads Ohm
+             * @default 0
+             */
+            leads_ohm: number;
+            /** Reading */
+            reading: string;
+            /** Situation */
+            situation: string;
+            /** Typed */
+            typed: string;
         };
         /**
          * TermsAnswer
@@ -6978,6 +7743,31 @@ export interface components {
              * @default 30
              */
             valid_days: number;
+        };
+        /**
+         * Two
+         * @description Two causes together with their share of belief among the pairs tried.
+         */
+        Two: {
+            first: components["schemas"]["Suspect"];
+            second: components["schemas"]["Suspect"];
+            /** Share */
+            share: number;
+        };
+        /**
+         * TypedReading
+         * @description A reading as it was typed, to be judged before it is noted.
+         */
+        TypedReading: {
+            /**
+             * Leads Ohm
+             * @default 0
+             */
+            leads_ohm: number;
+            /** Line */
+            line: string;
+            /** Typed */
+            typed: string;
         };
         /**
          * Undone
@@ -7715,6 +8505,35 @@ export interface operations {
             };
         };
     };
+    getDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobDue"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getHealth: {
         parameters: {
             query?: never;
@@ -7793,6 +8612,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readMonitor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MonitorAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MonitorLine"];
                 };
             };
             /** @description A problem document */
@@ -8222,6 +9074,37 @@ export interface operations {
             };
         };
     };
+    downloadCertificate: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter";
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     comparePractice: {
         parameters: {
             query: {
@@ -8351,6 +9234,39 @@ export interface operations {
             };
         };
     };
+    downloadDue: {
+        parameters: {
+            query?: {
+                address?: string;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     editPlan: {
         parameters: {
             query?: never;
@@ -8389,6 +9305,104 @@ export interface operations {
             };
         };
     };
+    findFault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faultChoices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultChoices"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offeredReadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offered"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     downloadFile: {
         parameters: {
             query?: {
@@ -8398,13 +9412,46 @@ export interface operations {
                 state?: string | null;
                 /** @description Run of a fuse window, load of a pinch chart */
                 subject?: string | null;
-                /** @description Labels with a code that opens the run at this address */
+                /** @description Labels and the fuse map with a code that opens run or log at this address */
                 qr?: boolean;
             };
             header?: never;
             path: {
                 plan_id: string;
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadHandover: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter";
+                /** @description With a code that opens the log at this address */
+                qr?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
             };
             cookie?: never;
         };
@@ -8615,6 +9662,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoadsPreview"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readMeter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterSaid"];
                 };
             };
             /** @description A problem document */
@@ -9085,6 +10198,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEnvelope"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getProving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judgeReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
                 };
             };
             /** @description A problem document */

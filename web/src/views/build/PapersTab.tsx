@@ -57,6 +57,7 @@ export function PapersTab() {
           links={[
             ["A4", fileUrl(id, "fuse-map.pdf", "?paper=a4"), true],
             ["Letter", fileUrl(id, "fuse-map.pdf", "?paper=letter"), true],
+            ["With a code for the log", fileUrl(id, "fuse-map.pdf", "?qr=true"), true],
           ]}
         />
         <Row
@@ -73,6 +74,14 @@ export function PapersTab() {
           links={[
             ["A4", fileUrl(id, "order.pdf", "?paper=a4"), true],
             ["Letter", fileUrl(id, "order.pdf", "?paper=letter"), true],
+          ]}
+        />
+        <Row
+          title="Proving sheet"
+          about="Every reading in order: the state to make, where the probes go, what to expect, a box to write in."
+          links={[
+            ["A4", fileUrl(id, "proving-sheet.pdf", "?paper=a4"), true],
+            ["Letter", fileUrl(id, "proving-sheet.pdf", "?paper=letter"), true],
           ]}
         />
         <Row

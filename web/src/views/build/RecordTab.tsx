@@ -19,6 +19,15 @@ const KINDS: Record<Entry["kind"], string> = {
   printed: "Printed",
   shelf: "Shelf",
   back: "Taken back",
+  reading: "Read",
+  blown: "Fuse blew",
+  cause: "Cause found",
+  recheck: "Looked at again",
+  asbuilt: "Frozen as built",
+  setting: "Set",
+  spares: "Spare fuses",
+  others: "Changed by others",
+  handed: "Handed over",
 };
 
 function Deviation({ entry }: { entry: Entry }) {

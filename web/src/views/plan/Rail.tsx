@@ -14,6 +14,7 @@ const STEPS = [
   ["circuits", "Circuits"],
   ["checks", "Checks"],
   ["build", "Build"],
+  ["prove", "Prove"],
   ["log", "Log"],
 ] as const;
 

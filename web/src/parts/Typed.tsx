@@ -1,0 +1,24 @@
+// A reading that is typed: a number, with or without its unit, kept with Enter or the button.
+import { Button } from "./Button";
+import { TextField } from "./Labelled";
+
+const KEYS: Record<string, readonly string[]> = { V: ["V", "mV"], A: ["A", "mA"], "Ω": ["Ω", "OL"], K: ["K"] };
+
+export function Typed({ unit, value, onText, onTake }: { unit: string; value: string; onText: (text: string) => void; onTake: (text: string) => void }) {
+  return (
+    <form
+      className="flex items-end gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onTake(value);
+      }}
+    >
+      <div className="w-28">
+        <TextField label={`Read, ${unit}`} value={value} keys={KEYS[unit]} onText={onText} onCommit={onText} inputMode="decimal" />
+      </div>
+      <Button type="submit" disabled={value.trim() === ""}>
+        Keep
+      </Button>
+    </form>
+  );
+}
