@@ -20,11 +20,12 @@ from lucernis import __version__
 from lucernis.api.app import create_app
 from lucernis.api.heavy import Heavy
 from lucernis.api.pairing import LEAST_CODE, PLAIN_WORDS, Pairing, new_code, pair_url, qr_text, shown_code
-from lucernis.demo import load_demo, load_demo_prices, load_demo_trade
+from lucernis.demo import load_demo, load_demo_prices, load_demo_record, load_demo_trade
 from lucernis.errors import LucernisError
 from lucernis.store.backups import Backups, Keeper
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
+from lucernis.store.record import RecordStore
 from lucernis.store.trade import TradeStore
 from lucernis.store.workshop import WorkshopStore
 
@@ -198,6 +199,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
         load_demo(PlanStore(database))
         load_demo_prices(WorkshopStore(database))
         load_demo_trade(TradeStore(database))
+        load_demo_record(RecordStore(database), PlanStore(database))
     pairing, cert, key, fingerprint = None, None, None, ""
     scheme = "https" if options.share and options.tls else "http"
     if options.share:

@@ -27,9 +27,11 @@ MAY_IMPORT = {
     "plan": {"errors", "practice"},
     "core": {"errors", "practice", "plan"},
     "store": {"errors"},
-    "exports": {"errors", "practice", "plan", "core"},
+    "aftercare": {"errors", "practice", "plan", "core"},
+    "meters": {"errors", "practice", "plan", "core"},
+    "exports": {"errors", "practice", "plan", "core", "aftercare"},
     "demo": {"errors", "plan", "store"},
-    "api": {"errors", "practice", "plan", "core", "store", "exports", "api"},
+    "api": {"errors", "practice", "plan", "core", "store", "exports", "aftercare", "meters", "api"},
 }
 # The storeys of the core, lowest first; the rooms of one storey stand side by side and do not know one another, but for
 # those named after them.

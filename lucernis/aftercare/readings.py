@@ -56,10 +56,10 @@ def proved(lines: Sequence[Line], noted: Sequence[Noted]) -> dict[str, Proved]:
         if line is None:
             continue
         times[line.id] = times.get(line.id, 0) + 1
-        instrument = one.detail.get("instrument")
+        instrument, leads = one.detail.get("instrument"), one.number_of("leads_ohm") or 0.0
         found[line.id] = Proved(
-            line.id, one.number, one.text, one.who, one.made_at, str(instrument or ""), one.number_of("leads_ohm") or 0.0,
-            judge_line(line, one.text, one.number_of("leads_ohm") or 0.0),
+            line.id, one.number, one.text, one.who, one.made_at, str(instrument or ""), leads,
+            judge_line(line, one.text, leads),
             bool(one.was) and one.was != line.as_read, times[line.id],
         )  # fmt: skip
     return found

@@ -35,7 +35,7 @@ PROBLEM_JSON = "application/problem+json"
 # Exception class to status, slug and title. A subclass without a line of its own takes its parent's.
 TABLE: dict[type[LucernisError], tuple[int, str, str]] = {
     NotFound: (404, "not-found", "Not found"),
-    MeterGone: (502, "meter-gone", "The meter does not answer"),
+    MeterGone: (409, "meter-gone", "The meter does not answer"),
     StaleRevision: (412, "stale-revision", "Somebody edited first"),
     TooLarge: (413, "too-large", "Too large"),
     TooMuch: (422, "too-much", "Too much to compute"),

@@ -17,6 +17,7 @@ from lucernis.api.answers import answers_of, plan_of, store_of
 from lucernis.api.record import record_of, ticks_of
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import progress
+from lucernis.core.prove.board import BoardRow, reading_board
 from lucernis.core.prove.judge import Judged, judge_line
 from lucernis.core.prove.proving import Proving, proving
 from lucernis.core.sizing.sized import sized_plan
@@ -88,6 +89,14 @@ def judge_reading(request: Request, plan_id: str, reading: TypedReading) -> Judg
     if line is None:
         raise NotFound(f"no reading {reading.line!r}", field="line", value=reading.line, allowed="a line of the list")
     return judge_line(line, reading.typed, reading.leads_ohm)
+
+
+@router.get("/plans/{plan_id}/board", operation_id="getBoard")
+def get_board(request: Request, plan_id: str) -> list[BoardRow]:
+    """What a meter reads at every point in every state, and what is dead."""
+    plan = plan_of(request, plan_id)
+    report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
+    return reading_board(plan, report.nodes)
 
 
 @dataclass(slots=True)

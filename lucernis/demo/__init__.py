@@ -10,6 +10,7 @@ from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
 from lucernis.plan.prices import Price, read_prices
 from lucernis.store.plans import PlanStore
+from lucernis.store.record import Entry, RecordStore
 from lucernis.store.trade import StockRow, TradeStore
 from lucernis.store.workshop import PriceRow, WorkshopStore
 
@@ -56,6 +57,18 @@ def load_demo(store: PlanStore) -> int:
         plan = demo_plan(name)
         store.create(plan_document(plan), f"{plan.job.name} surveyed")
     return len(JOBS)
+
+
+def load_demo_record(record: RecordStore, store: PlanStore) -> int:
+    """Put the record of the demo vehicle that is on the road beside its plan, where there is none; returns how many
+    entries."""
+    stored = next((one for one in store.list_plans() if one.document["job"]["name"] == "Tern"), None)
+    if stored is None or record.list_entries(stored.plan_id):
+        return 0
+    lines = json.loads((files("lucernis.demo") / "records" / "tern.json").read_text(encoding="utf-8"))
+    entries = [Entry.read(line, number) for number, line in enumerate(lines, start=1)]
+    record.bring_in(stored.plan_id, entries)
+    return len(entries)
 
 
 def load_demo_trade(trade: TradeStore) -> None:

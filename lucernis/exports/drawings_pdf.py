@@ -126,7 +126,7 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     height = (short - 37 - 16) * _POINTS_PER_MM - 24
     story: list[Flowable] = []
     laid = [roof_off(plan, report, layout_of(plan))] if plan.channels else []
-    for drawing in (*laid, step_down_map(plan, report), state_board(report)):
+    for drawing in (*laid, step_down_map(plan, report), state_board(plan, report)):
         story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
         story.append(PageBreak())
     plan = laid_out(plan)

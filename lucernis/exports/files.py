@@ -158,7 +158,7 @@ def make_file(
             "runs.csv": lambda: runs_csv(report),
             "loads.csv": lambda: loads_csv(plan, report),
             "faults.csv": lambda: faults_csv(report),
-            "states.csv": lambda: states_csv(report),
+            "states.csv": lambda: states_csv(plan, report),
             "channels.csv": lambda: channels_csv(plan, report),
             "bundles.csv": lambda: bundles_csv(plan, report),
             "cut-list.csv": lambda: cut_list_csv(plan),

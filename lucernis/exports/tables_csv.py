@@ -7,6 +7,7 @@ import io
 import re
 from collections.abc import Iterable
 
+from lucernis.core.prove.board import reading_board
 from lucernis.core.report import Report
 from lucernis.plan.model import Load, Plan
 
@@ -203,11 +204,13 @@ def faults_csv(report: Report) -> bytes:
     return written(rows)
 
 
-def states_csv(report: Report) -> bytes:
+def states_csv(plan: Plan, report: Report) -> bytes:
     """The state board: volts at every point in every state, `dead` where no battery reaches it.
 
     Parameters
     ----------
+    plan : Plan
+        The plan.
     report : Report
         The report.
 
@@ -217,6 +220,7 @@ def states_csv(report: Report) -> bytes:
         UTF-8 with a byte-order mark, CRLF.
     """
     rows: list[Iterable[object]] = [("tag", "point", *(state.name for state in report.summary.states))]
-    for node in report.nodes:
-        rows.append((node.tag, node.label, *("dead" if v is None else round(v, 3) for v in node.voltage_v)))
+    for row in reading_board(plan, report.nodes):
+        cells = ("dead" if cell.value_v is None else round(cell.value_v, 3) for cell in row.cells)
+        rows.append((row.tag, row.label, *cells))
     return written(rows)

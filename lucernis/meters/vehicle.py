@@ -44,6 +44,7 @@ class Vehicle:
         self._ohm = made.ohm * np.exp(made.spread_ln * rng.standard_normal(len(made.ohm)))
         count, loads = len(made.rest_v), len(made.sized.wiring.consumers)
         self._volts = made.rest_spread_v * np.clip(rng.standard_normal(count), -1.7, 1.7)
+        self._volts += made.bank * made.bank_spread_v * float(np.clip(rng.standard_normal(), -1.7, 1.7))
         self._inside = np.exp(spread("inside") * rng.standard_normal(count))
         self._draw = np.exp(spread("draw") * rng.standard_normal(loads))
         for name, supply in made.sized.demand.supplies.items():

@@ -175,7 +175,7 @@ def test_any_sequence_leaves_a_valid_plan_with_a_report(operations: list[dict[st
     for course in forecast(plan, size_plan(plan, plan_rules(plan)), 2).courses:
         assert course.gap_frac < 1e-3
     assert all(state.converged for state in report.summary.states)
-    for drawing in (step_down_map(plan, report), state_board(report)):
+    for drawing in (step_down_map(plan, report), state_board(plan, report)):
         assert all(piece.label for piece in drawing.pieces)
     for run in report.runs:
         for fault in run.faults:

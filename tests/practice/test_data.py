@@ -13,6 +13,15 @@ WORDS = {"published", "memory", "practice", "typical"}
 TEXT_COLUMNS = {
     "name",
     "also",
+    "what",
+    "explain",
+    "mend",
+    "needs",
+    "do",
+    "when",
+    "never",
+    "symptom",
+    "of",
     "behaviour",
     "sensitive",
     "keyed",
@@ -44,7 +53,6 @@ TEXT_COLUMNS = {
     "property",
     "unit",
     "about",
-    "of",
 }
 
 

@@ -53,7 +53,7 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     state = find_state(plan, state_id)
     if kind in ("map", "board"):
         report = evaluate(plan, with_working=False)
-        return step_down_map(plan, report, state_id) if kind == "map" else state_board(report)
+        return step_down_map(plan, report, state_id) if kind == "map" else state_board(plan, report)
     if kind == "wiring":
         return wiring_sheet(plan, subject, state)
     if kind == "connections":

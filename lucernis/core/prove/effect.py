@@ -37,7 +37,7 @@ class Effect:
     """Readings under every change, shape (n_changes, n_readings), and where nothing holds the spot any more.
 
     `slope` (n_changes, n_readings, n_unknowns): for one standard deviation of each unknown in `unknowns`, counted over
-    volts of the sources, their insides, what consumers draw; empty where it was not asked for.
+    volts of the sources, their insides, what consumers draw, the bank together; empty where it was not asked for.
     """
 
     value: Floats
@@ -134,7 +134,7 @@ def _with_power(living: Living, ports: Ports) -> Ports:
     if not len(steady) or not free.any():
         return ports
     z, volts = living.inverse_ohm, living.node_v
-    pos, neg = np.array(circuit.load_pos)[steady], np.array(circuit.load_neg)[steady]
+    pos, neg = np.array(circuit.load_pos, dtype=np.int64)[steady], np.array(circuit.load_neg, dtype=np.int64)[steady]
     p, n = ports.pos[:, 0], ports.neg[:, 0]
     mutual = z[p][:, pos] - z[p][:, neg] - z[n][:, pos] + z[n][:, neg]
     which = np.argmax(np.abs(mutual) * living.load_a[steady], axis=1)
@@ -155,9 +155,17 @@ def _with_power(living: Living, ports: Ports) -> Ports:
     root = bare_v**2 - 4 * watts * ohm
     at_v = np.where(root > 0, (bare_v + np.sqrt(np.maximum(root, 0.0))) / 2, bare_v / 2)
     own_load = (l_pos == p) & (l_neg == n)
+    # A device that itself draws so many times its power sags by as much more.
+    alone = np.maximum(1 - g * m11, 1e-12)
+    own_v, own_ohm = (volts[l_pos] - volts[l_neg]) / alone, m11 / alone
+    own_w = np.maximum(1 + d0 / g, 0.0) * watts
+    own_root = own_v**2 - 4 * own_w * own_ohm
+    own_at = np.where(own_root > 0, (own_v + np.sqrt(np.maximum(own_root, 0.0))) / 2, own_v / 2)
     takes = free & ~own_load & (bare_v > 1e-3) & (d0 < 1e6)
     dg, at_pos, at_neg, column = ports.dg.copy(), ports.pos.copy(), ports.neg.copy(), ports.column.copy()
     dg[takes, 1] = watts[takes] / at_v[takes] ** 2 - g[takes]
+    more = free & own_load & (d0 > 0)
+    dg[more, 0] = own_w[more] / np.maximum(own_at[more], 1e-3) ** 2 - g[more]
     at_pos[takes, 1], at_neg[takes, 1], column[takes, 1] = l_pos[takes], l_neg[takes], l_column[takes]
     return replace(ports, pos=at_pos, neg=at_neg, column=column, dg=dg)
 
@@ -234,7 +242,7 @@ def effect(living: Living, readings: Sequence[Reading], changes: Sequence[Change
     moved = _Moved(living, ports)
     z, of, ohm = living.inverse_ohm, frame.of, living.element_ohm
     used = np.unique(np.concatenate([of[rows.piece.any(axis=0)], rows.amps[rows.amps >= 0]]))
-    c_from, c_to = np.array(circuit.conductor_from), np.array(circuit.conductor_to)
+    c_from, c_to = np.array(circuit.conductor_from, dtype=np.int64), np.array(circuit.conductor_to, dtype=np.int64)
     nodes = np.unique(np.concatenate([np.flatnonzero(rows.node.any(axis=0)), c_from[used], c_to[used]]))
     where = np.full(len(living.node_v), -1)
     where[nodes] = np.arange(len(nodes))
@@ -329,5 +337,12 @@ def _slopes(living: Living, moved: _Moved, read: Callable[..., Floats]) -> tuple
             columns.append(pull * given * spread("give"))
         else:
             columns.append(-pull * g * port_v(pos, neg) * spread("draw"))
+    if living.frame.bank_spread_v > 0:
+        which.append(2 * count + loads)
+        lifts = [
+            read(z[:, circuit.source_pos[s]] - z[:, circuit.source_neg[s]], pushed=False) / float(living.sources.ohm[s])
+            for s in np.flatnonzero(living.frame.bank).tolist()
+        ]
+        columns.append(np.sum(lifts, axis=0) * living.frame.bank_spread_v)
     found: Floats = np.moveaxis(np.stack(columns, axis=-1), 0, 1)
     return found, tuple(which)

@@ -58,7 +58,8 @@ class Foreseen:
     """What readings of one situation should be.
 
     Shapes: `value`, `sd` (n_readings,) in V, A or Ω, the meter's own share left out; `slope` (n_readings, n_unknowns):
-    for one standard deviation of each unknown, in the order of pieces, volts of sources, insides of sources, consumers;
+    for one standard deviation of each unknown, in the order of pieces, volts of sources, insides of sources,
+    consumers, volts of the bank together;
     `behind_ohm` (n_readings,): what stands behind the probes; `floating`: nothing holds the spot.
     """
 
@@ -121,7 +122,7 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     frame, circuit = living.frame, living.frame.sized.wiring.circuit
     rows = rows_of(frame, readings)
     of, ohm = frame.of, living.element_ohm
-    c_from, c_to = np.array(circuit.conductor_from), np.array(circuit.conductor_to)
+    c_from, c_to = np.array(circuit.conductor_from, dtype=np.int64), np.array(circuit.conductor_to, dtype=np.int64)
     g = 1 / living.conductor_ohm
     # Volts a piece takes are its share of its conductor's: a weight on that conductor's volts.
     share = rows.piece * (ohm / living.conductor_ohm[of])
@@ -147,14 +148,15 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     own = rows.piece * (amps[of] * ohm) - along[:, of] * (living.conductor_ohm * amps)[of] * part
     closed = living.closed[of] > 0
     slope_piece = np.where(closed, (pushed + own), 0.0) * frame.spread_ln
-    s_pos, s_neg = np.array(circuit.source_pos), np.array(circuit.source_neg)
+    s_pos, s_neg = np.array(circuit.source_pos, dtype=np.int64), np.array(circuit.source_neg, dtype=np.int64)
     lift = (reach[:, s_pos] - reach[:, s_neg]) / living.sources.ohm
     slope_v = lift * living.sources.spread_v
     slope_in = -lift * living.sources.ohm * living.source_a * living.sources.spread_ln
     l_pos, l_neg = np.array(circuit.load_pos, dtype=np.int64), np.array(circuit.load_neg, dtype=np.int64)
     pull = reach[:, l_pos] - reach[:, l_neg]
     slope_draw = -pull * living.load_a * spread("draw") + pull * living.given_a * spread("give")
-    slope = np.concatenate([slope_piece, slope_v, slope_in, slope_draw], axis=1)
+    slope_bank = (lift[:, frame.bank].sum(axis=1) * frame.bank_spread_v)[:, None]
+    slope = np.concatenate([slope_piece, slope_v, slope_in, slope_draw, slope_bank], axis=1)
     if ohms.any():
         value = np.where(ohms, behind, value)
         far = weight @ living.inverse_ohm

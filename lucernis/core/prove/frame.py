@@ -6,8 +6,10 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
+from lucernis.core.circuit.batteries import strings_of
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.prove.elements import Element, elements_of
@@ -60,7 +62,8 @@ class Frame:
 
     Shapes: `ohm`, `of` (n_elements,): resistance of each piece and the conductor it is part of; `spread_ln`
     (n_elements,): one standard deviation of its logarithm. `on_leg` are the pieces of each conductor in order. `rest_v`
-    and `rest_spread_v` (n_sources,) are the volts of a battery at rest, `inside_ohm` what is inside it while it gives,
+    and `rest_spread_v` (n_sources,) are the volts of a battery at rest; those of one `bank` rest at the same
+    volts, which spread together by `bank_spread_v`. `inside_ohm` what is inside it while it gives,
     `charge_ohm` while it takes.
     """
 
@@ -73,6 +76,8 @@ class Frame:
     on_leg: dict[int, tuple[int, ...]]
     rest_v: Floats
     rest_spread_v: Floats
+    bank: NDArray[np.bool_]
+    bank_spread_v: float
     inside_ohm: Floats
     charge_ohm: Floats
     situations: dict[str, Situation]
@@ -248,10 +253,18 @@ def frame(
             inside.append(source_figures(part, nominal_v).running_ohm)
             charge.append(_charge_ohm(part, nominal_v))
         elif isinstance(part, Panel):
-            volts = part.mp_v * part.series
-            rest.append((volts, spread("panel") * volts))
+            open_v = part.mp_v * part.series
+            rest.append((open_v, spread("panel") * open_v))
             inside.append(0.05)
             charge.append(0.05)
+    volts, off = np.array([one for one, _ in rest]), np.array([one for _, one in rest])
+    house = {part.id for string in strings_of(plan) for part in string}
+    bank = np.array([name in house for name in sized.wiring.sources], dtype=bool)
+    together = 0.0
+    if bank.sum() > 1:
+        # Batteries that are joined for good stand at one voltage, whatever it is.
+        together = float(off[bank].max())
+        off[bank] = spread("measured")
     return Frame(
         plan,
         sized,
@@ -260,8 +273,10 @@ def frame(
         np.array([one.conductor for one in elements], dtype=np.int64),
         np.array([spread(one.sort) for one in elements]),
         {k: tuple(some) for k, some in on_leg.items()},
-        np.array([volts for volts, _ in rest]),
-        np.array([off for _, off in rest]),
+        volts,
+        off,
+        bank,
+        together,
         np.array(inside),
         np.array(charge),
         {one.id: one for one in situations(plan, sized)},

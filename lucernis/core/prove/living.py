@@ -103,12 +103,12 @@ def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load
     circuit = frame.sized.wiring.circuit
     n = circuit.node_count
     at: Ints = np.arange(n, dtype=np.int64) - 1
-    a = [np.array(circuit.conductor_from), np.array(circuit.load_pos)]
-    b = [np.array(circuit.conductor_to), np.array(circuit.load_neg)]
+    a = [np.array(circuit.conductor_from, dtype=np.int64), np.array(circuit.load_pos, dtype=np.int64)]
+    b = [np.array(circuit.conductor_to, dtype=np.int64), np.array(circuit.load_neg, dtype=np.int64)]
     g = [1 / conductor_ohm, load_g]
     if source_ohm is not None:
-        a.append(np.array(circuit.source_pos))
-        b.append(np.array(circuit.source_neg))
+        a.append(np.array(circuit.source_pos, dtype=np.int64))
+        b.append(np.array(circuit.source_neg, dtype=np.int64))
         g.append(1 / source_ohm)
     first, second, each = (np.concatenate(some).astype(float) for some in (a, b, g))
     first, second = first.astype(np.int64), second.astype(np.int64)
@@ -119,8 +119,8 @@ def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load
     inverse = np.zeros((n, n))
     taken = np.zeros((n, frame.conductors + len(circuit.load_pos)))
     column = np.arange(taken.shape[1])
-    np.add.at(taken, (np.array(circuit.conductor_from + circuit.load_pos), column), 1.0)
-    np.add.at(taken, (np.array(circuit.conductor_to + circuit.load_neg), column), -1.0)
+    np.add.at(taken, (np.array(circuit.conductor_from + circuit.load_pos, dtype=np.int64), column), 1.0)
+    np.add.at(taken, (np.array(circuit.conductor_to + circuit.load_neg, dtype=np.int64), column), -1.0)
     right = np.concatenate([np.eye(n - 1), taken[1:]], axis=1)
     solved = factored.solve(right)
     inverse[1:, 1:] = solved[:, : n - 1]
@@ -263,16 +263,20 @@ def live(
     slopes = inverse if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)[0]
     injected = np.zeros(base.node_count)
     if not situation.dead:
-        np.add.at(injected, np.array(base.source_pos), volts / inside)
-        np.add.at(injected, np.array(base.source_neg), -volts / inside)
-        np.add.at(injected, np.array(base.load_pos), given_a)
-        np.add.at(injected, np.array(base.load_neg), -given_a)
+        np.add.at(injected, np.array(base.source_pos, dtype=np.int64), volts / inside)
+        np.add.at(injected, np.array(base.source_neg, dtype=np.int64), -volts / inside)
+        np.add.at(injected, np.array(base.load_pos, dtype=np.int64), given_a)
+        np.add.at(injected, np.array(base.load_neg, dtype=np.int64), -given_a)
     node_v = inverse @ injected
-    amps = (node_v[np.array(base.conductor_from)] - node_v[np.array(base.conductor_to)]) / sums
-    across = node_v[np.array(base.load_pos)] - node_v[np.array(base.load_neg)]
+    amps = (
+        node_v[np.array(base.conductor_from, dtype=np.int64)] - node_v[np.array(base.conductor_to, dtype=np.int64)]
+    ) / sums
+    across = node_v[np.array(base.load_pos, dtype=np.int64)] - node_v[np.array(base.load_neg, dtype=np.int64)]
     if len(value):
         load_a = load_g * across
-    source_a = (volts - node_v[np.array(base.source_pos)] + node_v[np.array(base.source_neg)]) / inside
+    source_a = (
+        volts - node_v[np.array(base.source_pos, dtype=np.int64)] + node_v[np.array(base.source_neg, dtype=np.int64)]
+    ) / inside
     if situation.dead:
         source_a[:] = 0.0
     leg_warm = sums / np.maximum(_leg_sums(frame, ohm, closed), 1e-12)

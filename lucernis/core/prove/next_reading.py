@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.circuit.answers import Floats
+from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
@@ -21,6 +22,7 @@ _LEAST = 2e-4
 _MOST_PAIRS = 160
 _MOST_CAUSES = 14
 _MOST_FULL = 40
+_CONTACTS = ("switch", "relay", "isolator", "diode", "keyed_feed")
 _NODES = ((-1.2247, 1 / 6), (0.0, 2 / 3), (1.2247, 1 / 6))
 # Less than this in bits is not worth a reading.
 _LEAST_BITS = 0.02
@@ -94,7 +96,7 @@ def offered(frame: Frame, runs: Sequence[str], parts: Sequence[str]) -> list[Rea
     wiring, topology = frame.sized.wiring, frame.sized.topology
     for part_id in parts:
         part = topology.parts[part_id]
-        if part.kind in ("switch", "relay", "isolator", "diode", "keyed_feed"):
+        if part.kind in _CONTACTS:
             for name in ("out", "out_b"):
                 if f"{part_id}:{name}" in wiring.pos:
                     put(frame.volts(f"+{part_id}", f"+{part_id}:{name}", f"volts across {part.name}", part=part_id))
@@ -147,6 +149,15 @@ def _around(case: Case) -> tuple[list[str], list[str]]:
     for one in case.readings:
         if one.part:
             parts[one.part] = None
+    for one in list(parts):
+        # Contacts on the way to it: one lead on either side tells at once.
+        fed = topology.feeder_of.get(one)
+        while fed is not None:
+            start = topology.start_of.get(fed, "")
+            part = topology.parts.get(part_id_of(start))
+            if part is not None and part.kind in _CONTACTS:
+                parts[part.id] = None
+            fed = topology.feeder_of.get(start)
     parts |= dict.fromkeys(frame.sized.wiring.sources)
     return list(runs), [one for one in parts if one in topology.parts]
 

@@ -98,10 +98,7 @@ def situations(plan: Plan, sized: Sized) -> list[Situation]:
         text = f"{name} on, {key_words}every other device off"
         found.append(_made(plan, sized, alone, f"load:{load}", f"{name} alone", text))
     for state in plan.states:
-        if sized.demand.on[state.id] & set(loads):
-            found.append(
-                _made(plan, sized, state, f"state:{state.id}", state.name, f"As in “{state.name}”: all of it on")
-            )
+        found.append(_made(plan, sized, state, f"state:{state.id}", state.name, f"As in “{state.name}”: all of it on"))
     if any(part.kind == "alternator" for part in plan.parts):
         running = quiet.model_copy(update={"key_on": True, "engine_on": True})
         found.append(

@@ -201,7 +201,7 @@ def weigh(
     livings = {name: _living(frame, name, given) for name in wanted}
     readings = [frame.reading(one.reading) for one in taken]
     obs = np.array([abs(one.value) if one.reading.startswith("amps") else one.value for one in taken])
-    unknowns = 2 * len(frame.rest_v) + len(frame.sized.wiring.consumers)
+    unknowns = 2 * len(frame.rest_v) + len(frame.sized.wiring.consumers) + 1
     value, sound = np.zeros((len(pairs), len(taken))), np.zeros(len(taken))
     parts: list[tuple[list[int], Effect]] = []
     slope = np.zeros((len(taken), len(frame.ohm) + unknowns))

@@ -121,6 +121,9 @@ def odds(
             found = np.maximum(found, _warm(frame, symptom.subject, living, pairs))
             continue
         sound, volts = _volts_at(frame, living, symptom.subject, changes)
+        if symptom.kind == "glows" and symptom.subject in living.situation.switched.live:
+            # It has volts there by right: only its own switch can be meant.
+            continue
         if symptom.kind == "weak":
             weak = _soft((1 - _WEAK_FRAC) * sound - volts, 0.015 * nominal_v)
             found = np.maximum(found, np.where(volts > 0.3 * sound, weak, 3 * _LEAST))
@@ -135,6 +138,8 @@ def odds(
     own = {"dead": ("load_dead", "crossed"), "weak": ("load_heavy",), "cuts_out": ("load_heavy",),
            "glows": ("load_stuck",)}.get(symptom.kind, ())  # fmt: skip
     for k, (cause, _) in enumerate(pairs):
+        if cause.kind == "sound":
+            found[k] = _LEAST / 4
         if cause.kind in own and cause.part == symptom.subject:
             found[k] = max(found[k], 0.6)
     return found

@@ -93,8 +93,8 @@ def _fitted(case: Case, k: int) -> tuple[list[float], float]:
 def _size(change: Change, moved: float, sound_ohm: float) -> str:
     """The size in words, between the steps where the readings say so."""
     if change.series_ohm > 0 and change.element >= 0 and not change.open:
-        ohm = change.series_ohm * math.exp(max(-1.0, min(1.0, moved * STEP_SD)) * math.log(STEP_RATIO))
-        return ohm_text(sound_ohm + ohm)
+        step = STEP_SD * (STEP_RATIO - 1 / STEP_RATIO) / 2
+        return ohm_text(sound_ohm + change.series_ohm * max(0.4, 1 + moved * step))
     return change.in_words
 
 

@@ -86,11 +86,15 @@ def test_adiabatic_end_is_the_equation_turned_round() -> None:
     assert end_c[0] == pytest.approx(160.0, abs=0.5)
 
 
-def small_report(change: Any = None) -> Any:
+def small_plan(change: Any = None) -> Any:
     doc = small_document()
     if change is not None:
         change(doc)
-    return evaluate(parse_plan(doc))
+    return parse_plan(doc)
+
+
+def small_report(change: Any = None) -> Any:
+    return evaluate(small_plan(change))
 
 
 def test_csv_of_shorts_has_three_lines_for_each_run_and_one_for_each_point() -> None:
@@ -105,14 +109,16 @@ def test_csv_of_shorts_has_three_lines_for_each_run_and_one_for_each_point() -> 
 
 
 def test_csv_of_states_says_dead_where_no_battery_reaches() -> None:
-    rows = [line.split(",") for line in states_csv(small_report()).decode("utf-8-sig").splitlines()]
+    rows = [line.split(",") for line in states_csv(small_plan(), small_report()).decode("utf-8-sig").splitlines()]
     assert rows[0][2:] == ["Everything on", "Key off"]
     assert all(float(cell) > 0 for row in rows[1:] for cell in row[2:] if cell != "dead")
 
     def unfed(doc: dict[str, Any]) -> None:
         doc["runs"] = [one for one in doc["runs"] if one["id"] != "r1"]
 
-    rows = [line.split(",") for line in states_csv(small_report(unfed)).decode("utf-8-sig").splitlines()]
+    rows = [
+        line.split(",") for line in states_csv(small_plan(unfed), small_report(unfed)).decode("utf-8-sig").splitlines()
+    ]
     by_tag = {row[0]: row[2:] for row in rows[1:]}
     assert by_tag["L01"] == ["dead", "dead"]
     assert "dead" not in by_tag["B01"]

@@ -158,7 +158,8 @@ def test_board_says_dead_where_the_master_is_off() -> None:
     drawing = draw(plan, "board")
     column = drawing.columns.index("Master off")
     said = {row[0]: row[column] for row in drawing.rows}
-    assert said["House bank"] == "12.00"
+    # Half to full, with nothing drawn: 13.15 to 13.50 V by chemistry.
+    assert 13.15 < float(said["House bank"]) < 13.5
     assert said["Locker busbars"] == "dead"
 
 

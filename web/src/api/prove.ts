@@ -18,6 +18,13 @@ export const logQuery = (planId: string, revision: number, entries: number) =>
     queryFn: () => answered(client.GET("/api/plans/{plan_id}/log", { params: { path: { plan_id: planId } } })),
   });
 
+export const boardQuery = (planId: string, revision: number) =>
+  queryOptions({
+    queryKey: ["board", planId, revision],
+    placeholderData: (before) => before,
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/board", { params: { path: { plan_id: planId } } })),
+  });
+
 export const choicesQuery = (planId: string, revision: number) =>
   queryOptions({
     queryKey: ["fault-choices", planId, revision],

@@ -437,6 +437,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Board
+         * @description What a meter reads at every point in every state, and what is dead.
+         */
+        get: operations["getBoard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/bonds/{run_id}": {
         parameters: {
             query?: never;
@@ -2395,6 +2415,22 @@ export interface components {
             ways_used: number;
         };
         /**
+         * BoardRow
+         * @description A point with a cell a state, in the plan's order.
+         */
+        BoardRow: {
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Part */
+            part: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * BondIn
          * @description A bond measured: by ohms with the leads' own, or by millivolts at a known current.
          */
@@ -2487,6 +2523,22 @@ export interface components {
              * @description What the printed sleeve says.
              */
             tag: string;
+        };
+        /**
+         * Cell
+         * @description A point in a state: volts from and to, None where no battery reaches it. [V]
+         */
+        Cell: {
+            /** Band */
+            band: string;
+            /** High V */
+            high_v: number | null;
+            /** Low V */
+            low_v: number | null;
+            /** Text */
+            text: string;
+            /** Value V */
+            value_v: number | null;
         };
         /**
          * CellPreview
@@ -9025,6 +9077,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BestPlaces"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardRow"][];
                 };
             };
             /** @description A problem document */

@@ -1,15 +1,19 @@
 // State board: what the meter should say at every point in every state, and what is dead.
+import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { fileUrl } from "../../api/client";
-import { volts } from "../../parts/format";
+import { boardQuery } from "../../api/prove";
 import { usePlan } from "../../parts/plan";
 
 export function StatesTab() {
   const { envelope, stateId, goTo } = usePlan();
-  const { nodes, summary } = envelope.report;
+  const { summary } = envelope.report;
+  const { data: rows, error } = useQuery(boardQuery(envelope.plan_id, envelope.revision));
+  if (error) return <p role="alert">{error.message}</p>;
+  if (rows === undefined) return <p className="text-soft">Reckoning every reading</p>;
   return (
     <section aria-label="State board">
-      <p className="mb-2 text-soft">Volts between each point and its negative. Dead: no battery reaches it in that state.</p>
+      <p className="mb-2 text-soft">What a meter reads between each point and its negative, batteries at their own volts, and from where to where it may lie. Dead: no battery reaches it in that state; a meter may show ghost volts there, a lamp shows none.</p>
       <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="State board, scrolls sideways">
         <table className="w-full border-collapse">
           <caption className="sr-only">Voltage to expect at every point in every state</caption>
@@ -26,16 +30,17 @@ export function StatesTab() {
             </tr>
           </thead>
           <tbody>
-            {nodes.map((node) => (
+            {rows.map((node) => (
               <tr key={node.id} className="border-t border-line">
                 <th scope="row" className="px-1.5 text-left font-normal">
                   <button type="button" className="min-h-11 text-left hover:underline" onClick={() => goTo(node.part)}>
                     <span className="font-mono text-sm text-soft">{node.tag}</span> {node.label}
                   </button>
                 </th>
-                {node.voltage_v.map((value, index) => (
-                  <td key={index} className={`px-1.5 py-1 text-right font-mono whitespace-nowrap ${value === null ? "bg-zinc text-soft" : ""}`}>
-                    {value === null ? "dead" : volts(value)}
+                {node.cells.map((cell, index) => (
+                  <td key={index} className={`px-1.5 py-1 text-right font-mono whitespace-nowrap ${cell.value_v === null ? "bg-zinc text-soft" : ""}`}>
+                    {cell.value_v === null ? "dead" : `${cell.text} V`}
+                    {cell.band !== "" && <span className="block text-xs text-soft">{cell.band}</span>}
                   </td>
                 ))}
               </tr>

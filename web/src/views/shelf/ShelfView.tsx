@@ -5,6 +5,7 @@ import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../../api/client";
 import { keepingQuery, shelfQuery } from "../../api/plans";
+import { dueQuery } from "../../api/prove";
 import { Button } from "../../parts/Button";
 import { chargeADay, day } from "../../parts/format";
 import { Verdict } from "../../parts/Verdict";
@@ -15,7 +16,7 @@ import { ThemeIcon } from "../../parts/ThemeIcon";
 // Questions and lists are half of all script: they come when somebody begins a job.
 const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
 
-function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolean }) {
+function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: boolean; due: Schemas["JobDue"] | undefined }) {
   const cache = useQueryClient();
   const move = useMutation({
     mutationFn: () => {
@@ -58,6 +59,20 @@ function Card({ card, archived }: { card: Schemas["ShelfCard"]; archived: boolea
           {clean && card.open_look === 0 && <Verdict grade="good" />}
         </p>
       </Link>
+      {due !== undefined && (
+        <Link to={`/plan/${card.plan_id}/log`} className="flex min-h-11 flex-wrap items-center gap-x-3 border-t border-line px-4 py-1 hover:bg-zinc">
+          {due.due.map((one) => (
+            <span key={one.what}>
+              <Verdict grade={one.state === "overdue" ? "fix" : "look"} word={false} /> {one.label}: <b className="font-mono">{one.on}</b>
+            </span>
+          ))}
+          {due.open_fuses > 0 && (
+            <span>
+              <Verdict grade="fix" word={false} /> {due.open_fuses} {due.open_fuses === 1 ? "fuse" : "fuses"} without a cause
+            </span>
+          )}
+        </Link>
+      )}
       <div className="flex items-center gap-2 border-t border-line pl-4 text-sm text-soft">
         <span className="grow">
           {card.practice_label} · {day(card.made_at)}
@@ -75,6 +90,7 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const [archived, setArchived] = useState(false);
   const { data, error, isPending } = useQuery(shelfQuery(archived));
   const keeping = useQuery(keepingQuery);
+  const due = useQuery(dueQuery);
   const navigate = useNavigate();
   const cache = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
@@ -158,7 +174,7 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         )}
         <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
           {(data ?? []).map((card) => (
-            <Card key={card.plan_id} card={card} archived={archived} />
+            <Card key={card.plan_id} card={card} archived={archived} due={due.data?.find((one) => one.plan_id === card.plan_id)} />
           ))}
         </ul>
       </main>
