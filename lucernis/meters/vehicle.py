@@ -17,7 +17,8 @@ from lucernis.plan.model import Plan
 
 # Leads of a usual hand meter, both together. Common practice, no source. [Ω]
 LEADS_OHM = 0.3
-OPEN_FROM_OHM = 4e7
+# Beyond this a hand meter shows nothing. Practice.
+OPEN_FROM_OHM = 5e6
 
 
 class Vehicle:

@@ -95,9 +95,9 @@ def judge(typed: str, expected: Expected) -> Judged:
         return Judged("in", f"{told}, as expected ({band}).", value)
     if expected.low <= -value <= expected.high and unit in ("V", "A"):
         return Judged("out", f"{told}: the other way round. Leads of the meter first, then the wires.", value)
-    if expected.high > 0 and not math.isinf(value):
+    if expected.low > 0 and not math.isinf(value):
         for times, other in ((1e-3, _PLAIN[unit]), (1e3, f"k{unit}")):
-            if other and max(expected.low, 1e-12) <= value * times <= expected.high and value > 0:
+            if other and expected.low <= value * times <= expected.high and value > 0:
                 bare = typed.strip().rstrip("VAΩKmkohMC° ").strip()
                 return Judged("unit", f"{bare} {unit}: was it {other}? {band} expected.", value, f"{bare} {other}")
     if abs(value) > _MOST[unit] and not math.isinf(value):

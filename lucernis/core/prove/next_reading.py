@@ -149,11 +149,11 @@ def _around(case: Case) -> tuple[list[str], list[str]]:
     for one in case.readings:
         if one.part:
             parts[one.part] = None
-    for one in list(parts):
+    for known in list(parts):
         # Contacts on the way to it: one lead on either side tells at once.
-        fed = topology.feeder_of.get(one)
+        fed = topology.feeder_of.get(known)
         while fed is not None:
-            start = topology.start_of.get(fed, "")
+            start = topology.start_of[fed]
             part = topology.parts.get(part_id_of(start))
             if part is not None and part.kind in _CONTACTS:
                 parts[part.id] = None

@@ -164,6 +164,9 @@ def _at_rest(made: _List) -> None:
         if part.kind in ("switch", "relay", "keyed_feed", "isolator", "diode"):
             continue
         seen.add(part.id)
+        if there not in frame_.situations["rest"].switched.live:
+            # Dead at rest: it is read with the keyed feeds.
+            continue
         fuse = frame_.sized.fuses.get(run_id)
         label = f"{part.name}, + to −"
         means = "Polarity, and volts as before it."
@@ -199,15 +202,12 @@ def _switched(made: _List) -> None:
                     battery = next((one.id for one in frame_.plan.parts if isinstance(one, Battery)), "")
                     reading = frame_.volts(f"+{part.id}:out", f"-{battery}", f"{part.name}, behind it", part=part.id)
                     made.want("keyed", name, reading, means)
-        live_on_key = {
-            one.id for one in frame_.plan.parts if isinstance(one, Load)
-            and "key" in situations and one.id in situations["key"].switched.live
-            and one.id not in situations["rest"].switched.live
-        }  # fmt: skip
-        if part.id in live_on_key:
-            reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
-            made.want("keyed", "rest", reading, "Dead with the key off.")
-            made.want("keyed", "key", reading, "Live with the key on.")
+        on_key = "key" in situations and part.id in situations["key"].switched.live
+        if part.kind not in ("load", "fuse_block") or not on_key or part.id in situations["rest"].switched.live:
+            continue
+        reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
+        made.want("keyed", "rest", reading, "Dead with the key off.")
+        made.want("keyed", "key", reading, "Live with the key on.")
 
 
 def _loads(made: _List) -> None:
