@@ -26,7 +26,10 @@ VIEWS = [
     "build/wiring?of=connections&at=f2",
     "build/order",
     "build/record",
+    "prove",
+    "prove/fault",
     "log",
+    "log/revisions",
     "circuits/map",
     "circuits/states",
     "circuits/shorts",
@@ -44,7 +47,17 @@ VIEWS = [
     "layout?place=box",
 ]
 # What is looked at in the driveway.
-IN_GLARE = ["build/order", "loads", "layout", "layout?channel=c1", "circuits", "circuits?run=r5", "checks"]
+IN_GLARE = [
+    "build/order",
+    "prove",
+    "prove/fault",
+    "loads",
+    "layout",
+    "layout?channel=c1",
+    "circuits",
+    "circuits?run=r5",
+    "checks",
+]
 # Colours depend on the theme, layout on the size: each is looked at by axe once with either of the other. That nothing
 # scrolls sideways is asked everywhere.
 BY_AXE = {("light", "desk"), ("dark", "desk"), ("light", "hand"), ("glare", "hand")}

@@ -38,8 +38,11 @@ def test_map_reads_as_a_table_and_follows_the_state(job: Open) -> None:
 def test_state_board_tells_dead_from_live_and_opens_a_part(job: Open) -> None:
     page = job("Heron", "circuits/states")
     row = page.get_by_role("row", name=re.compile("Keyed block"))
+    expect(row).to_be_visible()
     cells = row.get_by_role("cell").all_inner_texts()
     assert [cell == "dead" for cell in cells] == [False, True, False, True, True]
+    # A live point shows what a meter reads, and from where to where it may lie.
+    assert all(" V" in cell and " to " in cell for cell in cells if cell != "dead")
     row.get_by_role("button").click()
     expect(page.get_by_role("dialog", name="F05 Keyed block")).to_be_visible()
 

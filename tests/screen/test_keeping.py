@@ -42,7 +42,7 @@ def test_a_backup_is_made_and_brought_back(job: Open, base: str) -> None:
 
 
 def test_a_revision_gets_a_name_and_stands_above_the_others(job: Open) -> None:
-    page = job("Heron", "log")
+    page = job("Heron", "log/revisions")
     page.get_by_role("button", name="Name revision 1").click()
     asked = page.get_by_role("dialog", name="Name revision 1")
     asked.get_by_label("Name").fill("as quoted")
@@ -57,7 +57,7 @@ def test_older_revisions_come_by_pages(quiet: Page, base: str) -> None:
     for revision in range(1, 105):
         patch = [{"op": "replace", "path": "/job/customer", "value": f"customer {revision}"}]
         quiet.request.patch(f"{base}/api/plans/{plan_id}", data=patch, headers={"If-Match": f'"{revision}"'})
-    quiet.goto(f"{base}/plan/{plan_id}/log")
+    quiet.goto(f"{base}/plan/{plan_id}/log/revisions")
     entries = quiet.get_by_role("list", name="All revisions").get_by_role("button", name="Back to this")
     expect(entries).to_have_count(100)
     quiet.get_by_role("button", name="Show older ones").click()
@@ -66,7 +66,7 @@ def test_older_revisions_come_by_pages(quiet: Page, base: str) -> None:
 
 
 def test_a_job_goes_out_and_comes_in_with_its_log(job: Open, base: str, tmp_path: Path) -> None:
-    page = job("Tern", "log")
+    page = job("Tern", "log/revisions")
     with page.expect_download() as taken:
         page.get_by_role("link", name="Take the job out, with its log").click()
     file = tmp_path / "tern.zip"

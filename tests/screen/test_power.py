@@ -114,7 +114,7 @@ def test_a_proposal_is_looked_at_taken_in_part_and_undone(job: Open) -> None:
     expect(page.get_by_text("Left out.")).to_be_visible()
     page.get_by_role("button", name="Take what is ticked").click()
     expect(page.get_by_text("revision 2")).to_be_visible()
-    page.goto(page.url.replace("/power/propose", "/log"))
+    page.goto(page.url.replace("/power/propose", "/log/revisions"))
     expect(page.get_by_text(re.compile("^Proposed: ")).first).to_be_visible()
 
 

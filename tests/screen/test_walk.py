@@ -353,6 +353,7 @@ def test_log_lists_what_was_done_and_goes_back(job: Open) -> None:
     name.press("Enter")
     expect(page.get_by_role("status")).to_contain_text("revision 2")
     page.get_by_role("link", name="Log").click()
+    page.get_by_role("tab", name="Revisions of the plan").click()
     expect(page.get_by_text("Logger two: name Data logger → Logger two").first).to_be_visible()
     page.get_by_role("button", name="Back to this").last.click()
     expect(page.get_by_text("Back to revision 1")).to_be_visible()

@@ -16,7 +16,8 @@ export function Typed({ unit, value, onText, onTake }: { unit: string; value: st
       <div className="w-28">
         <TextField label={`Read, ${unit}`} value={value} keys={KEYS[unit]} onText={onText} onCommit={onText} inputMode="decimal" />
       </div>
-      <Button type="submit" disabled={value.trim() === ""}>
+      {/* The keys of the field would go with its focus, and this button with them from under the thumb. */}
+      <Button type="submit" onPointerDown={(event) => event.preventDefault()} disabled={value.trim() === ""}>
         Keep
       </Button>
     </form>

@@ -53,8 +53,8 @@ export function FaultTab() {
       <div className="min-w-0 space-y-3">
         <SymptomForm choices={choices.data?.symptoms ?? []} onAdd={(one) => change({ symptoms: [...known.symptoms.filter((other) => other.kind !== one.kind || other.subject !== one.subject), one] })} />
         <MeterBar planId={planId} meters={meters.meters} chosen={meters.chosen} put={meters.put} onLeads={setLeads} />
-        {found?.next.map((one, index) => <NextCard key={`${one.reading}@${one.situation}`} planId={planId} next={one} best={index === 0} same={one.situation === now} meter={meters.chosen} leads_ohm={leads_ohm} onTake={take} />)}
-        {asked && found?.next.length === 0 && !ranking.isFetching && <p className="border-l-4 border-copper bg-copper-wash p-2">No reading would tell more. Mend what is likeliest, and read again.</p>}
+        {found?.next.map((one, index) => <NextCard key={`${one.reading}@${one.situation}`} planId={planId} next={one} best={index === 0} same={one.situation === now} waiting={ranking.isFetching} meter={meters.chosen} leads_ohm={leads_ohm} onTake={take} />)}
+        {asked && found?.next.length === 0 && !ranking.isFetching && <p aria-busy={false} className="border-l-4 border-copper bg-copper-wash p-2">No reading would tell more. Mend what is likeliest, and read again.</p>}
         {asked && (
           <div className="border border-line bg-sheet p-2">
             <div className="flex items-center justify-between gap-2">

@@ -12,9 +12,9 @@ import type { Taken } from "./known";
 
 const REACH: Record<string, string> = { open: "at hand", panel: "behind a panel", closed: "behind a closed wall" };
 
-type Props = { planId: string; next: Schemas["Next"]; best: boolean; same: boolean; meter: MeterPlace; leads_ohm: number; onTake: (taken: Taken) => void };
+type Props = { planId: string; next: Schemas["Next"]; best: boolean; same: boolean; waiting: boolean; meter: MeterPlace; leads_ohm: number; onTake: (taken: Taken) => void };
 
-export function NextCard({ planId, next, best, same, meter, leads_ohm, onTake }: Props) {
+export function NextCard({ planId, next, best, same, waiting, meter, leads_ohm, onTake }: Props) {
   const [typed, setTyped] = useState("");
   const [where, setWhere] = useState(false);
   const [busy, setBusy] = useState(false);
@@ -32,7 +32,7 @@ export function NextCard({ planId, next, best, same, meter, leads_ohm, onTake }:
     }
   };
   return (
-    <section aria-label={best ? "Read next" : "Or read"} className={`border bg-sheet p-2 ${best ? "border-copper" : "border-line"}`}>
+    <section aria-label={best ? "Read next" : "Or read"} aria-busy={waiting} className={`border bg-sheet p-2 ${best ? "border-copper" : "border-line"}`}>
       <p className="text-sm text-soft">{best ? "Read next" : "Or read"}</p>
       <p className="font-semibold break-words">{next.label}</p>
       <p className="text-sm">{same ? "As it is now: " : ""}{next.to_make}</p>
@@ -48,7 +48,7 @@ export function NextCard({ planId, next, best, same, meter, leads_ohm, onTake }:
       <div className="flex flex-wrap items-end gap-2 pt-1">
         <Typed unit={next.unit} value={typed} onText={setTyped} onTake={take} />
         {meter.name !== "" && (
-          <Button disabled={busy} onClick={() => void fromMeter()}>
+          <Button disabled={busy || waiting} onClick={() => void fromMeter()}>
             From the meter
           </Button>
         )}

@@ -35,7 +35,7 @@ export function SuspectCard({ suspect, place, open, onFound, onDone }: Props) {
           {suspect.kind !== "sound" && suspect.size !== "" && <p className="font-mono text-sm">{suspect.size}</p>}
           <p className="text-sm text-soft">{suspect.mend}.</p>
           {(suspect.beside.length > 0 || suspect.kind !== "sound") && (
-            <Fold title={place === 1 ? "Readings under it, and found" : "Readings under it"} open={open && suspect.beside.length > 0}>
+            <Fold key={open ? "open" : "shut"} title={place === 1 ? "Readings under it, and found" : "Readings under it"} open={open && suspect.beside.length > 0}>
               {suspect.beside.length > 0 && (
                 <WideTable label={`Readings if it is: ${suspect.text}`} heads={headsOf("Reading", "Taken", "If it is this", "With nothing wrong")}>
                   {suspect.beside.map((one) => (
