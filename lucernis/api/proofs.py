@@ -23,6 +23,7 @@ from lucernis.core.prove.proving import Proving, proving
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import LucernisError, NotFound
 from lucernis.exports.calendar import DueEvent, due_calendar
+from lucernis.exports.findings_pdf import findings_pdf
 from lucernis.exports.handover_pdf import Handed, handover_pdf
 from lucernis.exports.paper import PaperSize, Stamp
 from lucernis.exports.proving_pdf import certificate_pdf
@@ -235,6 +236,19 @@ def download_handover(
     handed = Handed(entries, due_dates(plan, entries, today()), proved(proving(plan).lines, entries), pictures, link)
     stamp = _stamp(request, plan_id, plan, "handover pack")
     return _pdf(handover_pdf(plan, report, handed, stamp, paper), f"handover-{plan_id}")
+
+
+@router.get("/plans/{plan_id}/findings.pdf", operation_id="downloadFindings", response_class=Response)
+def download_findings(request: Request, plan_id: str, paper: PaperSize = "a4") -> Response:
+    """The report on a vehicle as it was found: findings with their photos."""
+    plan, entries = plan_of(request, plan_id), noted(request, plan_id)
+    report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
+    store: PhotoStore = request.app.state.photos
+    photos: dict[str, list[bytes]] = {}
+    for one in store.list_photos(plan_id):
+        photos.setdefault(one.subject, []).append(store.get_photo(plan_id, one.photo_id))
+    stamp = _stamp(request, plan_id, plan, "as found")
+    return _pdf(findings_pdf(plan, report, entries, photos, stamp, paper), f"as-found-{plan_id}")
 
 
 @router.get("/plans/{plan_id}/due.ics", operation_id="downloadDue", response_class=Response, responses=_ICS)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, get_args
+from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Response
-from pydantic import TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis import __version__
 from lucernis.api.shapes import Health, Practices, SetCard
@@ -14,6 +14,7 @@ from lucernis.core.evaluation.one_run import SizeAnswer, SizeRequest, size_run
 from lucernis.core.protection.fuses import family
 from lucernis.core.report import Report
 from lucernis.core.wire.copper import all_sizes
+from lucernis.core.wire.identify import Identified, identify_wire
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from lucernis.practice.rules import SCHOOLS, FuseFamily, SizeSystem, load_sets
@@ -52,6 +53,23 @@ def plan_schema() -> dict[str, Any]:
 def report_schema() -> dict[str, Any]:
     """JSON Schema of the report."""
     return _REPORT.json_schema()
+
+
+class WireSeen(BaseModel):
+    """What can be seen of a wire: its strands, or its outside. [mm]"""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    system: SizeSystem = "mm2"
+    strands: Annotated[int, Field(ge=1, le=10_000)] | None = None
+    strand_mm: Annotated[float, Field(ge=0.03, le=12)] | None = None
+    outside_mm: Annotated[float, Field(ge=0.5, le=60)] | None = None
+
+
+@router.post("/identify-wire", operation_id="identifyWire")
+def identify(seen: WireSeen) -> Identified:
+    """Which size a wire may be that somebody else has pulled; nothing is stored."""
+    return identify_wire(seen.system, strands=seen.strands, strand_mm=seen.strand_mm, outside_mm=seen.outside_mm)
 
 
 @router.post("/report", operation_id="makeReport", responses={200: {"model": Report}}, response_model=None)

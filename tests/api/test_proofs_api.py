@@ -272,3 +272,23 @@ def test_readings_travel_with_the_job(client: TestClient, heron: str) -> None:
     assert brought.status_code in (200, 201), brought.text
     entries = client.get(f"/api/plans/{brought.json()['plan_id']}/record").json()
     assert entries[0]["detail"] == {"instrument": "Meter 2", "leads_ohm": 0.2}
+
+
+def test_the_report_as_found_says_what_is_wrong_with_photos_and_how_wires_are_known(client: TestClient) -> None:
+    plover = next(one["plan_id"] for one in client.get("/api/plans").json() if one["name"] == "Plover")
+    seen = client.post("/api/identify-wire", json={"system": "mm2", "strands": 50, "strand_mm": 0.25}).json()
+    assert (seen["reckon_with"], seen["guesses"][0]["label"]) == ("2.5", "2.5 mm²")
+    reason = "as found: 50 strands of 0.25 mm"
+    edited = client.post(
+        f"/api/plans/{plover}/edits",
+        json={"edits": [{"op": "pin_wire", "run": "r2", "size": "2.5 mm2", "reason": reason}]},
+        headers={"If-Match": "1"},
+    )
+    assert edited.status_code == 200, edited.text
+    note(client, plover, "others", text="radio rewired by a friend")
+    words = pdf_words(client.get(f"/api/plans/{plover}/findings.pdf").content)
+    assert "The electrics as they were found" in words
+    assert "STOP" in words
+    assert reason in words
+    assert "radio rewired by a friend" in words
+    assert client.post("/api/identify-wire", json={}).status_code == 422

@@ -196,3 +196,20 @@ def test_a_fuse_that_blew_stays_open_until_its_cause_is_noted(job: Open, base: s
     open_ones.get_by_label("What was found, and what mended it").fill("screw through C08 at the sill")
     open_ones.get_by_role("button", name="This was the cause: a new fuse may go in").click()
     expect(page.get_by_text("no cause found")).to_have_count(0)
+
+
+def test_somebody_elses_wire_is_identified_and_pinned_with_its_doubt(job: Open) -> None:
+    page = job("Plover", "log")
+    page.get_by_role("button", name="Somebody else's work, as found").click()
+    page.get_by_label("Outside, mm").fill("3")
+    page.get_by_label("Outside, mm").press("Enter")
+    page.get_by_role("button", name="Which size is it").click()
+    expect(page.get_by_text("reckon with").first).to_be_visible()
+    page.get_by_label("Strands").fill("50")
+    page.get_by_label("One strand, mm").fill("0.25")
+    page.get_by_label("One strand, mm").press("Enter")
+    page.get_by_role("button", name="Which size is it").click()
+    expect(page.get_by_role("list", name="Sizes it may be")).to_contain_text("2.5 mm²")
+    choose(page.get_by_label("Of which run"), "C02 Ceiling lamps")
+    page.get_by_role("button", name="Pin it as found").click()
+    expect(page.get_by_text("revision 2")).to_be_visible()

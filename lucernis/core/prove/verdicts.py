@@ -27,6 +27,7 @@ class Beside:
 
     reading: str
     situation: str
+    state: str
     label: str
     unit: str
     taken: float
@@ -130,7 +131,7 @@ def suspects(case: Case, most: int = 8) -> list[Suspect]:
                 else _magnitude(one) - expected[k]
             )
             beside.append(
-                Beside(one.reading, one.situation, reading.label, UNITS[reading.quantity], one.value, expected[k],
+                Beside(one.reading, one.situation, case.frame.situations[one.situation].name, reading.label, UNITS[reading.quantity], one.value, expected[k],
                        float(case.sound[k]), abs(off) <= near,
                        *(small(value, UNITS[reading.quantity])
                          for value in (one.value, expected[k], float(case.sound[k]))))

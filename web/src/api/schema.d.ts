@@ -184,6 +184,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/identify-wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Identify
+         * @description Which size a wire may be that somebody else has pulled; nothing is stored.
+         */
+        post: operations["identifyWire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -690,6 +710,26 @@ export interface paths {
          * @description The plan, a table, a paper or a netlist.
          */
         get: operations["downloadFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/findings.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Findings
+         * @description The report on a vehicle as it was found: findings with their photos.
+         */
+        get: operations["downloadFindings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2372,6 +2412,8 @@ export interface components {
             sound: number;
             /** Sound Text */
             sound_text: string;
+            /** State */
+            state: string;
             /** Taken */
             taken: number;
             /** Taken Text */
@@ -4136,6 +4178,27 @@ export interface components {
             unprotected_m: number;
         };
         /**
+         * Guess
+         * @description A size it may be, with its share of belief, its copper [mm²] and the outside it would have [mm].
+         */
+        Guess: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Label */
+            label: string;
+            /** Outside Mm */
+            outside_mm: number;
+            /** Share */
+            share: number;
+            /** Size */
+            size: string;
+            /**
+             * System
+             * @enum {string}
+             */
+            system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
+        };
+        /**
          * Health
          * @description That the server is up, and which.
          */
@@ -4193,6 +4256,25 @@ export interface components {
             needed_mm: number;
             /** Through */
             through: string;
+        };
+        /**
+         * Identified
+         * @description What was measured comes to so much copper, from and to [mm²]; sizes it may be, likeliest first; and the size to
+         *     reckon with, which is not thicker than what is there in nine cases of ten.
+         */
+        Identified: {
+            /** Area Mm2 */
+            area_mm2: number | null;
+            /** Doubt */
+            doubt: string;
+            /** Guesses */
+            guesses: components["schemas"]["Guess"][];
+            /** High Mm2 */
+            high_mm2: number;
+            /** Low Mm2 */
+            low_mm2: number;
+            /** Reckon With */
+            reckon_with: string;
         };
         /**
          * Input
@@ -8123,6 +8205,24 @@ export interface components {
             table_ampacity_a: number | null;
         };
         /**
+         * WireSeen
+         * @description What can be seen of a wire: its strands, or its outside. [mm]
+         */
+        WireSeen: {
+            /** Outside Mm */
+            outside_mm?: number | null;
+            /** Strand Mm */
+            strand_mm?: number | null;
+            /** Strands */
+            strands?: number | null;
+            /**
+             * System
+             * @default mm2
+             * @enum {string}
+             */
+            system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
+        };
+        /**
          * WireTotal
          * @description All of one size and colour. [m]
          */
@@ -8602,6 +8702,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    identifyWire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireSeen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Identified"];
                 };
             };
             /** @description A problem document */
@@ -9502,6 +9635,37 @@ export interface operations {
             path: {
                 plan_id: string;
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    downloadFindings: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter";
+            };
+            header?: never;
+            path: {
+                plan_id: string;
             };
             cookie?: never;
         };

@@ -9,6 +9,7 @@ import { TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { Select } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
+import { AsFound } from "./AsFound";
 
 type Add = (entry: NewEntry) => void;
 type Log = Schemas["LogAnswer"];
@@ -127,6 +128,9 @@ export function NoteForms({ log, onAdd }: { log: Log; onAdd: Add }) {
       </One>
       <One title="Changed by somebody else">
         <Text label="What was found changed, and by whom" button="Note it" onSend={(text) => onAdd({ kind: "others", text, detail: odometer.detail })} />
+      </One>
+      <One title="Somebody else's work, as found">
+        <AsFound />
       </One>
       <One title="Handed over">
         <Text label="To whom, and what was explained" button="The pack of this revision is handed over" onSend={(text) => onAdd({ kind: "handed", text, detail: odometer.detail })} />

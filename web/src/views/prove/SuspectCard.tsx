@@ -29,7 +29,7 @@ export function SuspectCard({ suspect, place, open, onFound, onDone }: Props) {
   return (
     <li className="border border-line bg-sheet p-2" aria-label={suspect.text}>
       <div className="flex items-start gap-3">
-        <span className="w-14 shrink-0 text-right font-mono text-lg font-bold">{percent(suspect.share, 0)}</span>
+        <span className="w-16 shrink-0 text-right font-mono text-lg font-bold whitespace-nowrap">{percent(suspect.share, 0)}</span>
         <div className="min-w-0 grow">
           <p className={`break-words ${open ? "font-semibold" : ""}`}>{suspect.text}</p>
           {suspect.kind !== "sound" && suspect.size !== "" && <p className="font-mono text-sm">{suspect.size}</p>}
@@ -41,14 +41,14 @@ export function SuspectCard({ suspect, place, open, onFound, onDone }: Props) {
                   {suspect.beside.map((one) => (
                     <tr key={`${one.reading} ${one.situation}`} className="border-t border-line text-sm">
                       <th scope="row" className="p-1 text-left font-normal">
-                        {one.label}
+                        {one.label} <span className="text-soft">{one.state}</span>
                       </th>
-                      <td className="p-1 text-right font-mono">{one.taken_text}</td>
-                      <td className={`p-1 text-right font-mono ${one.fits ? "" : "bg-fix-wash font-bold"}`}>
+                      <td className="p-1 text-right font-mono whitespace-nowrap">{one.taken_text}</td>
+                      <td className={`p-1 text-right font-mono whitespace-nowrap ${one.fits ? "" : "bg-fix-wash font-bold"}`}>
                         {one.expected_text}
                         {!one.fits && <span className="sr-only"> does not fit</span>}
                       </td>
-                      <td className="p-1 text-right font-mono">{one.sound_text}</td>
+                      <td className="p-1 text-right font-mono whitespace-nowrap">{one.sound_text}</td>
                     </tr>
                   ))}
                 </WideTable>
