@@ -38,6 +38,11 @@ from lucernis.core.proposals.best_place import best_places
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.variants import compare_variants
 from lucernis.core.proposals.wishes import Wishes
+from lucernis.core.prove.expect import foresee
+from lucernis.core.prove.frame import frame
+from lucernis.core.prove.living import live
+from lucernis.core.prove.next_reading import next_readings
+from lucernis.core.prove.suspects import Taken, weigh
 from lucernis.core.report import Report
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.sized import sized_plan
@@ -530,6 +535,52 @@ def building() -> list[str]:
     ]
 
 
+def proving_speed() -> list[str]:
+    """Every reading of Heron in all its states with bands, and every single cause of a plan of 150 runs weighed by ten
+    readings, against one report of the same plan."""
+    heron, large = demo_plan("heron"), made_plan(150)
+
+    def every_reading() -> int:
+        made = frame(laid_out(unseen(heron)))
+        some = [
+            made.volts(f"+{part.id}", f"-{part.id}") for part in made.plan.parts if part.id in made.sized.wiring.pos
+        ]
+        for leg in made.on_leg.values():
+            first = made.elements[leg[0]]
+            letter = "p" if first.leg == "positive" else "n"
+            if first.run:
+                some += [
+                    made.volts(f"{first.run}:{letter}:{k}", f"{first.run}:{letter}:{k + 1}") for k in range(len(leg))
+                ]
+        for situation in made.situations.values():
+            foresee(live(made, situation), some)
+        return len(some) * len(made.situations)
+
+    count = every_reading()
+    readings_s, report_s = paired_s([every_reading, lambda: evaluate(unseen(heron), with_working=False)], 5)
+    made = frame(large)
+    loads = [part.id for part in made.plan.parts if part.kind == "load"][:3]
+    taken = [Taken("volts:+b1~-b1" if "b1" in made.sized.topology.parts else f"volts:+{loads[0]}~-{loads[0]}",
+                   f"load:{loads[0]}", 13.0)]  # fmt: skip
+    for load in loads:
+        run = made.sized.topology.feeder_of[load]
+        some = [made.volts(f"+{load}", f"-{load}"), made.amps(run), made.volts(f"{run}:p:0", f"{run}:p:1")]
+        values = foresee(live(made, made.situations[f"load:{load}"]), some).value.tolist()
+        taken += [Taken(one.id, f"load:{load}", volts) for one, volts in zip(some, values, strict=True)]
+    case = weigh(made, taken)
+    weigh_s, large_s = paired_s([lambda: weigh(made, taken), lambda: evaluate(unseen(large), with_working=False)], 5)
+    next_s = best_s(lambda: next_readings(case), 3)
+    return [
+        "| proving | time | against one report |",
+        "|---|---|---|",
+        f"| Heron: {count} readings with bands in {len(frame(heron).situations)} states, sizes chosen anew "
+        f"| {readings_s:.2f} s | {readings_s / report_s:.2f} x |",
+        f"| 150 runs: {len(case.pairs)} causes in their sizes weighed by {len(taken)} readings "
+        f"| {weigh_s:.2f} s | {weigh_s / large_s:.2f} x |",
+        f"| and the readings that tell most next | {next_s:.2f} s | {next_s / large_s:.2f} x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -547,7 +598,8 @@ def main() -> None:
         "",
     ]
     for section in (
-        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building, days,
+        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building,
+        proving_speed, days,
         proposals, browser_key, browser_picture,
     ):  # fmt: skip
         lines = section()

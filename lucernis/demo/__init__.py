@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 from importlib.resources import files
+from typing import Any
 
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
@@ -59,14 +60,21 @@ def load_demo(store: PlanStore) -> int:
     return len(JOBS)
 
 
+def demo_record() -> list[dict[str, Any]]:
+    """The record of the demo vehicle that is on the road, Tern, oldest entry first."""
+    found: list[dict[str, Any]] = json.loads(
+        (files("lucernis.demo") / "records" / "tern.json").read_text(encoding="utf-8")
+    )
+    return found
+
+
 def load_demo_record(record: RecordStore, store: PlanStore) -> int:
     """Put the record of the demo vehicle that is on the road beside its plan, where there is none; returns how many
     entries."""
     stored = next((one for one in store.list_plans() if one.document["job"]["name"] == "Tern"), None)
     if stored is None or record.list_entries(stored.plan_id):
         return 0
-    lines = json.loads((files("lucernis.demo") / "records" / "tern.json").read_text(encoding="utf-8"))
-    entries = [Entry.read(line, number) for number, line in enumerate(lines, start=1)]
+    entries = [Entry.read(line, number) for number, line in enumerate(demo_record(), start=1)]
     record.bring_in(stored.plan_id, entries)
     return len(entries)
 

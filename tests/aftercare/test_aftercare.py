@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 from datetime import date, timedelta
-from importlib.resources import files
 from typing import Any
 
 import pytest
@@ -15,7 +13,7 @@ from lucernis.aftercare.findings import Standing, open_fuses, record_findings
 from lucernis.aftercare.log import Noted, handed_over, odometer_km
 from lucernis.aftercare.readings import leads_ohm, proved
 from lucernis.core.prove.proving import proving
-from lucernis.demo import demo_plan
+from lucernis.demo import demo_plan, demo_record
 from lucernis.exports.calendar import DueEvent, due_calendar
 from lucernis.practice.tables import load_table
 
@@ -183,12 +181,7 @@ def test_the_calendar_is_read_by_another_program_and_comes_back_the_same() -> No
 
 
 def test_the_demo_vehicle_on_the_road_reads_as_its_plan_says() -> None:
-    lines = json.loads((files("lucernis.demo") / "records" / "tern.json").read_text(encoding="utf-8"))
-    record = [
-        Noted(one["number"], one["kind"], one["subject"], one["was"], one["text"], one["who"], one["made_at"],
-              one["revision"], one["detail"])
-        for one in lines
-    ]  # fmt: skip
+    record = [Noted(**{name: line[name] for name in Noted.__slots__}) for line in demo_record()]
     found = proved(proving(demo_plan("tern")).lines, record)
     assert len(found) == 11
     assert all(one.judged.verdict == "in" and not one.old for one in found.values())

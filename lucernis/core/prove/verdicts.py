@@ -115,7 +115,7 @@ def suspects(case: Case, most: int = 8) -> list[Suspect]:
         Each in the size that fits best, with the readings expected under it beside those taken: batteries, lengths and
         loads moved as far as the readings say and their spreads allow.
     """
-    shares = case.by_cause()
+    shares, names = case.by_cause(), case.frame.situations
     found = []
     for at in np.argsort(-shares, kind="stable")[:most].tolist():
         mine = np.flatnonzero(case.owner == at)
@@ -131,7 +131,8 @@ def suspects(case: Case, most: int = 8) -> list[Suspect]:
                 else _magnitude(one) - expected[k]
             )
             beside.append(
-                Beside(one.reading, one.situation, case.frame.situations[one.situation].name, reading.label, UNITS[reading.quantity], one.value, expected[k],
+                Beside(one.reading, one.situation, names[one.situation].name, reading.label,
+                       UNITS[reading.quantity], one.value, expected[k],
                        float(case.sound[k]), abs(off) <= near,
                        *(small(value, UNITS[reading.quantity])
                          for value in (one.value, expected[k], float(case.sound[k]))))

@@ -9,6 +9,7 @@ import { NumberField } from "../../parts/NumberField";
 import { OneOf } from "../../parts/OneOf";
 import { Select } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
+import { runText } from "../../parts/runs";
 
 type Typed = number | null;
 type System = "mm2" | "awg";
@@ -63,7 +64,7 @@ export function AsFound() {
           {found.reckon_with !== "" && (
             <div className="flex flex-wrap items-end gap-2">
               <div className="w-60">
-                <Select label="Of which run" value={run} options={[["", "Of which run"], ...envelope.report.runs.map((one) => [one.id, `${one.tag} ${one.name}`] as const)]} onChange={setRun} />
+                <Select label="Of which run" value={run} options={[["", "Of which run"], ...envelope.report.runs.map((one) => [one.id, runText(one)] as const)]} onChange={setRun} />
               </div>
               <Button
                 disabled={run === ""}

@@ -9,6 +9,7 @@ import { TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { Select } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
+import { runText } from "../../parts/runs";
 import { AsFound } from "./AsFound";
 
 type Add = (entry: NewEntry) => void;
@@ -49,7 +50,7 @@ function Blown({ log, odometer, onAdd }: { log: Log; odometer: Odometer; onAdd: 
   const chosen = runs.find((one) => one.id === run);
   return (
     <One title="A fuse blew" open={log.open_fuses.length > 0}>
-      <Select label="Which fuse" value={run} options={[["", "Which fuse"], ...runs.map((one) => [one.id, `${one.tag} ${one.name}, ${one.fuse?.rating_a ?? ""} A`] as const)]} onChange={setRun} />
+      <Select label="Which fuse" value={run} options={[["", "Which fuse"], ...runs.map((one) => [one.id, `${runText(one)}, ${one.fuse?.rating_a ?? ""} A`] as const)]} onChange={setRun} />
       <TextField label="When, and what ran just then" value={text} onCommit={setText} onText={setText} />
       <Button
         disabled={chosen === undefined}

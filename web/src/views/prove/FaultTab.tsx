@@ -6,6 +6,7 @@ import { useRecord } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { MeterBar } from "../../parts/MeterBar";
 import { usePlan } from "../../parts/plan";
+import { runText } from "../../parts/runs";
 import { useKnown, type Known, type Taken } from "./known";
 import { NextCard } from "./NextCard";
 import { OwnReading } from "./OwnReading";
@@ -18,7 +19,7 @@ const LEAST_SHARE = 0.005;
 function useSubjects() {
   const { envelope } = usePlan();
   const names = new Map<string, string>((envelope.plan.parts ?? []).map((one) => [one.id, one.name]));
-  for (const run of envelope.report.runs) names.set(run.id, `${run.tag} ${run.name}`);
+  for (const run of envelope.report.runs) names.set(run.id, runText(run));
   return names;
 }
 

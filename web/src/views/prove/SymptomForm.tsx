@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Select, type Options } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
+import { runText } from "../../parts/runs";
 
 type Choice = Schemas["Choice"];
 
@@ -13,7 +14,7 @@ export function SymptomForm({ choices, onAdd }: { choices: Choice[]; onAdd: (one
   const [subject, setSubject] = useState("");
   const of = choices.find((one) => one.id === kind)?.explain ?? "";
   const parts = envelope.plan.parts ?? [];
-  const runs: Options = envelope.report.runs.filter((one) => one.fuse !== null).map((one) => [one.id, `${one.tag} ${one.name}`]);
+  const runs: Options = envelope.report.runs.filter((one) => one.fuse !== null).map((one) => [one.id, runText(one)]);
   const subjects: Options =
     of === "run" ? runs : parts.filter((one) => (of === "part" ? one.kind !== "joint" : one.kind === of)).map((one) => [one.id, one.name]);
   return (
