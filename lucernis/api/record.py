@@ -26,6 +26,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}", tags=["record"])
 _CSV: dict[int | str, dict[str, Any]] = {200: {"content": {"text/csv": {"schema": {"type": "string"}}}}}
 # A phone's clock may be off by so much before its word is not taken.
 _AHEAD = timedelta(days=1)
+_LONGEST_NAME = 60
 
 
 def _figures(detail: Detail) -> Detail:
@@ -89,6 +90,9 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
     made_at = None
     if entry.made_at is not None and entry.made_at <= datetime.now(UTC) + _AHEAD:
         made_at = entry.made_at.astimezone(UTC).isoformat(timespec="seconds")
+    if entry.kind == "asbuilt":
+        # The revision it freezes has that name from now on, where revisions are listed too.
+        store_of(request).name(plan_id, stored.revision, entry.text.strip()[:_LONGEST_NAME])
     return record_of(request).add(
         plan_id,
         key=entry.key,

@@ -159,6 +159,7 @@ def test_frozen_as_built_it_is_due_and_a_later_change_is_told(client: TestClient
     note(client, heron, "handed", text="to the owner")
     log = client.get(f"/api/plans/{heron}/log").json()
     assert log["built_at"].startswith("2026-01-02")
+    assert [one["name"] for one in client.get(f"/api/plans/{heron}/named").json()] == ["As built"]
     assert next(one for one in log["due"] if one["what"] == "torque")["state"] == "overdue"
     codes = {one["code"] for one in log["findings"]}
     assert {"recheck-overdue", "reading-missing", "as-built-unfinished", "unlabelled-end", "no-spare-fuses"} <= codes

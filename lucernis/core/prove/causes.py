@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from lucernis.core.circuit.contacts import contact_ohm
 from lucernis.core.circuit.terminals import CHASSIS
+from lucernis.core.itself import Itself
 from lucernis.core.prove.elements import Element
 from lucernis.core.prove.frame import Frame
 from lucernis.core.prove.living import OFF_OHM, OPEN_OHM
@@ -265,7 +267,12 @@ def causes_of(frame: Frame) -> list[Cause]:
     list of Cause
         Piece by piece, run by run, source by source, consumer by consumer, with the odds of fault_priors.csv.
     """
-    found: list[Cause] = []
+    return list(_every(Itself(frame)))
+
+
+@lru_cache(maxsize=4)
+def _every(this: Itself[Frame]) -> tuple[Cause, ...]:
+    frame, found = this.thing, list[Cause]()
     for at, element in enumerate(frame.elements):
         found += _of_element(frame, at, element)
     for index in range(len(frame.plan.runs)):
@@ -274,7 +281,7 @@ def causes_of(frame: Frame) -> list[Cause]:
         found += _of_source(frame, at, name)
     for at, name in enumerate(frame.sized.wiring.consumers):
         found += _of_consumer(frame, at, name)
-    return found
+    return tuple(found)
 
 
 __all__ = ["OFF_OHM", "Cause", "Change", "causes_of", "kind_label", "kind_mend", "kind_weight", "ohm_text"]

@@ -134,8 +134,9 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     np.add.at(weight.T, c_from, along.T)
     np.add.at(weight.T, c_to, -along.T)
     value = weight @ living.node_v
-    behind = np.einsum("ij,ij->i", weight @ living.inverse_ohm, weight)
-    reach = weight @ living.slope_ohm
+    far = living.whole.solve(weight.T).T
+    behind = np.einsum("ij,ij->i", far, weight)
+    reach = far if living.small is living.whole else living.small.solve(weight.T).T
     ohms = np.array([one.quantity == "ohms" for one in readings], dtype=bool)
     volts = np.array([one.quantity == "volts" for one in readings], dtype=bool)
 
@@ -159,7 +160,6 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     slope = np.concatenate([slope_piece, slope_v, slope_in, slope_draw, slope_bank], axis=1)
     if ohms.any():
         value = np.where(ohms, behind, value)
-        far = weight @ living.inverse_ohm
         across = far[:, c_from] - far[:, c_to]
         resist = np.where(closed, across[:, of] ** 2 * (ohm / living.conductor_ohm[of] ** 2), 0.0) * frame.spread_ln
         slope[ohms] = 0.0

@@ -16,6 +16,7 @@ from lucernis.core.prove.elements import Element, elements_of
 from lucernis.core.prove.situations import Situation, situations
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.sized import sized_plan
+from lucernis.core.wire.copper import ALPHA_PER_K
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Battery, Panel, Plan
 from lucernis.practice.tables import load_table
@@ -64,7 +65,8 @@ class Frame:
     (n_elements,): one standard deviation of its logarithm. `on_leg` are the pieces of each conductor in order. `rest_v`
     and `rest_spread_v` (n_sources,) are the volts of a battery at rest; those of one `bank` rest at the same
     volts, which spread together by `bank_spread_v`. `inside_ohm` what is inside it while it gives,
-    `charge_ohm` while it takes.
+    `charge_ohm` while it takes. `rise_k_per_a2` (n_elements,) is how much warmer a wire is by its current, `ohm_per_k`
+    by how much of its resistance it rises a kelvin above 25 °C.
     """
 
     plan: Plan
@@ -80,6 +82,8 @@ class Frame:
     bank_spread_v: float
     inside_ohm: Floats
     charge_ohm: Floats
+    rise_k_per_a2: Floats
+    ohm_per_k: Floats
     situations: dict[str, Situation]
     _spots: dict[str, Spot] = field(default_factory=dict, compare=False, repr=False)
 
@@ -215,6 +219,17 @@ def _charge_ohm(battery: Battery, nominal_v: float) -> float:
     return rise_v / (float(row["charge_c"]) * battery.capacity_ah)
 
 
+def _rises(sized: Sized, elements: tuple[Element, ...]) -> Floats:
+    """How much warmer each wire is by its current, by its own allowable current. [K/A²]"""
+    found = np.zeros(len(elements))
+    for k, element in enumerate(elements):
+        if element.sort == "wire":
+            case, limit_a = sized.cases[element.run], sized.chosen[element.run].amp.ampacity_a
+            if limit_a:
+                found[k] = (case.insulation_c - case.around.ambient_c) / (limit_a * case.run.parallel) ** 2
+    return found
+
+
 def frame(
     plan: Plan, *, charge_frac: dict[str, float] | None = None, measured_v: dict[str, float] | None = None
 ) -> Frame:
@@ -279,5 +294,7 @@ def frame(
         together,
         np.array(inside),
         np.array(charge),
+        _rises(sized, elements),
+        np.where([one.sort == "wire" for one in elements], ALPHA_PER_K / (1 + 5 * ALPHA_PER_K), 0.0),
         {one.id: one for one in situations(plan, sized)},
     )

@@ -6,16 +6,17 @@ Apart from the solve that sizes are chosen by: there volts are held and wires ar
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
 
 import numpy as np
 
-from lucernis.core.circuit.answers import Floats, Ints, factor_nodes
+from lucernis.core.circuit.answers import Factored, Floats, Ints, factor_nodes
 from lucernis.core.circuit.solver import Circuit, Solver
 from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.circuit.supplies import charging_v
+from lucernis.core.itself import Itself
 from lucernis.core.prove.frame import Frame, spread
-from lucernis.core.prove.situations import Situation
-from lucernis.core.wire.copper import resistance_ohm_per_m
+from lucernis.core.prove.situations import Situation, find_situation
 from lucernis.plan.model import Battery, Charger, Panel
 
 # What is open still leaks: a switch, a device that is off, a point against the battery's negative. Practice.
@@ -28,7 +29,7 @@ _ALTERNATOR_OHM = 0.005
 _DARK_OHM = 1e4
 # So often directions of current and volts of chargers are settled.
 _ROUNDS = 8
-_RISE_REF_C = 25.0
+_MOST_RISE_K = 80.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +42,46 @@ class Sources:
     spread_ln: Floats
 
 
+class Conductances:
+    """The conductances of a situation, factored once and asked for what is needed: node 0 is at 0 V."""
+
+    def __init__(self, circuit: Circuit, factored: Factored) -> None:
+        self._circuit, self._factored = circuit, factored
+
+    def solve(self, into: Floats) -> Floats:
+        """Volts of the nodes for amps put in, shape (n_nodes, n). [V]"""
+        out = np.zeros_like(into)
+        if len(into) > 1:
+            out[1:] = self._factored.solve(into[1:])
+        return out
+
+    @cached_property
+    def inverse_ohm(self) -> Floats:
+        """How far an ampere put in at one node lifts another, shape (n_nodes, n_nodes). [Ω]"""
+        return self.solve(np.eye(self._circuit.node_count))
+
+    @cached_property
+    def port_ohm(self) -> Floats:
+        """The same for an ampere taken through a conductor or a consumer, shape (n_nodes, n_conductors + n_loads).
+
+        Solved by itself: of what floats only differences are known well. [Ω]
+        """
+        circuit = self._circuit
+        taken = np.zeros((circuit.node_count, len(circuit.conductor_ohm) + len(circuit.load_pos)))
+        column = np.arange(taken.shape[1])
+        np.add.at(taken, (np.array(circuit.conductor_from + circuit.load_pos, dtype=np.int64), column), 1.0)
+        np.add.at(taken, (np.array(circuit.conductor_to + circuit.load_neg, dtype=np.int64), column), -1.0)
+        return self.solve(taken)
+
+
 @dataclass(frozen=True, slots=True)
 class Living:
     """A situation solved.
 
     Shapes: `node_v` (n_nodes,) against node 0 [V]; `conductor_ohm`, `conductor_a`, `closed` (n_conductors,);
     `load_g`, `load_a`, `given_a` (n_loads,): what a consumer draws as a conductance [S] and in amps, and what a charger
-    gives [A]; `inverse_ohm` (n_nodes, n_nodes): how far an ampere put in at one node lifts another [Ω], every consumer
-    the conductance it shows; `slope_ohm` the same for small changes, when electronics draw less at more volts.
-    `port_ohm` (n_nodes, n_conductors + n_loads): the same for an ampere taken through a conductor or a consumer; solved
-    by itself, because of what floats only differences are known well. [Ω]
+    gives [A]. `whole` answers with every consumer the conductance it shows, `small` for small changes, when electronics
+    draw less at more volts.
     """
 
     frame: Frame
@@ -65,9 +96,18 @@ class Living:
     load_g: Floats
     load_a: Floats
     given_a: Floats
-    inverse_ohm: Floats
-    slope_ohm: Floats
-    port_ohm: Floats
+    whole: Conductances
+    small: Conductances
+
+    @property
+    def inverse_ohm(self) -> Floats:
+        """See `Conductances`. [Ω]"""
+        return self.whole.inverse_ohm
+
+    @property
+    def port_ohm(self) -> Floats:
+        """See `Conductances`. [Ω]"""
+        return self.whole.port_ohm
 
 
 def _sources(frame: Frame, situation: Situation, taking: Floats) -> Sources:
@@ -98,8 +138,8 @@ def closed_conductors(frame: Frame, situation: Situation) -> Floats:
     return closed.astype(float)
 
 
-def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load_g: Floats) -> tuple[Floats, Floats]:
-    """Inverse of the conductances, node 0 at 0 V, shape (n_nodes, n_nodes), and of its ports. [Ω]"""
+def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load_g: Floats) -> Conductances:
+    """The conductances of a situation, factored."""
     circuit = frame.sized.wiring.circuit
     n = circuit.node_count
     at: Ints = np.arange(n, dtype=np.int64) - 1
@@ -110,39 +150,19 @@ def _matrix(frame: Frame, conductor_ohm: Floats, source_ohm: Floats | None, load
         a.append(np.array(circuit.source_pos, dtype=np.int64))
         b.append(np.array(circuit.source_neg, dtype=np.int64))
         g.append(1 / source_ohm)
-    first, second, each = (np.concatenate(some).astype(float) for some in (a, b, g))
-    first, second = first.astype(np.int64), second.astype(np.int64)
+    first, second, each = np.concatenate(a), np.concatenate(b), np.concatenate(g)
     every = np.arange(n, dtype=np.int64)
     rows = np.concatenate([first, second, first, second, every])
     cols = np.concatenate([first, second, second, first, every])
-    factored = factor_nodes(at, n - 1, rows, cols, np.concatenate([each, each, -each, -each, np.full(n, 1 / LEAK_OHM)]))
-    inverse = np.zeros((n, n))
-    taken = np.zeros((n, frame.conductors + len(circuit.load_pos)))
-    column = np.arange(taken.shape[1])
-    np.add.at(taken, (np.array(circuit.conductor_from + circuit.load_pos, dtype=np.int64), column), 1.0)
-    np.add.at(taken, (np.array(circuit.conductor_to + circuit.load_neg, dtype=np.int64), column), -1.0)
-    right = np.concatenate([np.eye(n - 1), taken[1:]], axis=1)
-    solved = factored.solve(right)
-    inverse[1:, 1:] = solved[:, : n - 1]
-    ports = np.zeros_like(taken)
-    ports[1:] = solved[:, n - 1 :]
-    return inverse, ports
+    values = np.concatenate([each, each, -each, -each, np.full(n, 1 / LEAK_OHM)])
+    return Conductances(circuit, factor_nodes(at, n - 1, rows, cols, values))
 
 
 def _wires_warm(frame: Frame, conductor_a: Floats) -> Floats:
     """Resistances of the pieces once the wires have the warmth of their current, shape (n_elements,). [Ω]"""
-    ohm = frame.ohm.copy()
-    for k, element in enumerate(frame.elements):
-        if element.sort != "wire":
-            continue
-        case, chosen = frame.sized.cases[element.run], frame.sized.chosen[element.run]
-        limit_a = chosen.amp.ampacity_a
-        if limit_a:
-            amps = abs(float(conductor_a[element.conductor])) / case.run.parallel
-            rise = (case.insulation_c - case.around.ambient_c) * (amps / limit_a) ** 2
-            r20 = chosen.size.resistance_20_ohm_per_m
-            ohm[k] *= resistance_ohm_per_m(r20, _RISE_REF_C + min(rise, 80.0)) / resistance_ohm_per_m(r20, _RISE_REF_C)
-    return ohm
+    rise_k = np.minimum(frame.rise_k_per_a2 * conductor_a[frame.of] ** 2, _MOST_RISE_K)
+    found: Floats = frame.ohm * (1 + frame.ohm_per_k * rise_k)
+    return found
 
 
 def _leg_sums(frame: Frame, element_ohm: Floats, closed: Floats) -> Floats:
@@ -257,17 +277,17 @@ def live(
         load_g = np.where(real, np.maximum(shown, 1 / OFF_OHM), load_g)
         load_g = np.where(on & ~gives & ~solution.served, np.maximum(shown, 1 / STARVED_OHM), load_g)
         given_a = np.where(on & gives, -solution.load_a, 0.0)
-    inverse, ports = _matrix(frame, sums, None if situation.dead else inside, load_g)
+    whole = _matrix(frame, sums, None if situation.dead else inside, load_g)
     bend = np.array([{"constant_power": -1.0, "constant_current": 0.0}.get(kind, 1.0) for kind in base.load_kind])
     small_g = np.where(load_g > 2 / OFF_OHM, load_g * bend, load_g) if len(value) else load_g
-    slopes = inverse if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)[0]
+    small = whole if (small_g == load_g).all() else _matrix(frame, sums, inside, small_g)
     injected = np.zeros(base.node_count)
     if not situation.dead:
         np.add.at(injected, np.array(base.source_pos, dtype=np.int64), volts / inside)
         np.add.at(injected, np.array(base.source_neg, dtype=np.int64), -volts / inside)
         np.add.at(injected, np.array(base.load_pos, dtype=np.int64), given_a)
         np.add.at(injected, np.array(base.load_neg, dtype=np.int64), -given_a)
-    node_v = inverse @ injected
+    node_v = whole.solve(injected[:, None])[:, 0]
     amps = (
         node_v[np.array(base.conductor_from, dtype=np.int64)] - node_v[np.array(base.conductor_to, dtype=np.int64)]
     ) / sums
@@ -293,7 +313,38 @@ def live(
         load_g,
         load_a,
         given_a,
-        inverse,
-        slopes,
-        ports,
+        whole,
+        small,
     )
+
+
+# Whoever looks for a fault comes back to the same few; each holds what its matrix was asked for.
+_MOST_KNOWN = 16
+
+
+@lru_cache(maxsize=_MOST_KNOWN)
+def _known(this: Itself[Frame], name: str) -> Living:
+    return live(this.thing, find_situation(list(this.thing.situations.values()), name))
+
+
+def sound_living(frame: Frame, name: str) -> Living:
+    """A situation with nothing wrong, solved once as long as it is among those asked for last.
+
+    Parameters
+    ----------
+    frame : Frame
+        The plan.
+    name : str
+        Id of the situation.
+
+    Returns
+    -------
+    Living
+        As `live` gives it.
+
+    Raises
+    ------
+    UnknownRow
+        If there is none of that id.
+    """
+    return _known(Itself(frame), name)

@@ -12,7 +12,7 @@ from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
-from lucernis.core.prove.living import live
+from lucernis.core.prove.living import sound_living
 from lucernis.core.prove.suspects import OHMS_SD, UNITS, Case, log_ohms
 from lucernis.core.prove.words import span_text
 from lucernis.practice.tables import load_table
@@ -214,11 +214,11 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
     done = {(one.reading, one.situation) for one in case.taken}
     found: list[tuple[float, Next]] = []
     for name in _situations(case):
-        living = case.livings.get(name) or live(frame, frame.situations[name])
+        here = case.livings.get(name) or sound_living(frame, name)
         some = [one for one in every if (one.quantity == "ohms") == (name == "dead") and (one.id, name) not in done]
         if not some:
             continue
-        foreseen, moved = foresee(living, some), effect(living, some, changes)
+        foreseen, moved = foresee(here, some), effect(here, some, changes)
         value = np.where(moved.floating, 0.0, moved.value)
         sd, meter = _spread_left(case, foreseen.slope), noise_sd(some, foreseen.value)
         # Where the likely causes hardly differ nothing is told: the others are reckoned in full.

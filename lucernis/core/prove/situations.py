@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.sizing.choice import Sized
@@ -89,14 +89,13 @@ def situations(plan: Plan, sized: Sized) -> list[Situation]:
         bare = {"off": tuple(one for one in loads if one != load), "shore_on": False, "sun": False, "duty": ()}
         # The least that still keeps it on: key and engine off, then the key, then as the state has it.
         tries = ({"key_on": False, "engine_on": False}, {"engine_on": False}, {"shore_on": state.shore_on})
-        made = (state.model_copy(update=bare | more) for more in tries)
-        alone = next((one for one in made if load in _made(plan, sized, one, "", "", "").on), state)
-        name = sized.topology.parts[load].name
+        every = (_made(plan, sized, state.model_copy(update=bare | more), f"load:{load}", "", "") for more in tries)
+        made = next((one for one in every if load in one.on), None) or _made(plan, sized, state, f"load:{load}", "", "")
+        name, alone = sized.topology.parts[load].name, made.state
         key_words = (
             "key on, " if alone.key_on and not alone.engine_on else "engine running, " if alone.engine_on else ""
         )
-        text = f"{name} on, {key_words}every other device off"
-        found.append(_made(plan, sized, alone, f"load:{load}", f"{name} alone", text))
+        found.append(replace(made, name=f"{name} alone", to_make=f"{name} on, {key_words}every other device off"))
     for state in plan.states:
         found.append(_made(plan, sized, state, f"state:{state.id}", state.name, f"As in “{state.name}”: all of it on"))
     if any(part.kind == "alternator" for part in plan.parts):

@@ -13,7 +13,7 @@ from lucernis.core.prove.causes import Cause, Change, causes_of, kind_label, kin
 from lucernis.core.prove.effect import Effect, effect
 from lucernis.core.prove.expect import GHOST_FRAC, foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
-from lucernis.core.prove.living import Living, live
+from lucernis.core.prove.living import Living, live, sound_living
 from lucernis.core.prove.situations import find_situation
 from lucernis.core.prove.symptoms import Symptom, check_symptom, odds, situations_for
 from lucernis.practice.tables import load_table
@@ -242,9 +242,8 @@ def weigh(
 
 
 def _living(frame: Frame, name: str, given: tuple[Cause, Change] | None) -> Living:
-    situation = find_situation(list(frame.situations.values()), name)
     if given is None:
-        return live(frame, situation)
+        return sound_living(frame, name)
     return live_with(frame, name, given[1])
 
 

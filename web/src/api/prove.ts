@@ -81,3 +81,8 @@ export const readMeter = (planId: string, meter: MeterPlace, reading: string, si
       body: { host: meter.host, port: meter.port, reading, situation },
     }),
   );
+
+const MONITOR_PORT = 5026;
+
+/** Volts, amps and charge of a battery monitor that says lines of JSON. */
+export const readMonitor = (host: string) => answered(client.POST("/api/monitor", { body: { host, port: MONITOR_PORT } }));

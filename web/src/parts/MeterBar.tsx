@@ -2,9 +2,10 @@
 import { Gauge } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
-import { NO_METER, readMeter, type MeterPlace } from "../api/prove";
+import { NO_METER, readMeter, readMonitor, type MeterPlace } from "../api/prove";
 import { Button } from "./Button";
 import { Fold } from "./Fold";
+import { amps, percent, volts } from "./format";
 import { TextField } from "./Labelled";
 import { Select } from "./Select";
 
@@ -15,10 +16,22 @@ export function MeterBar({ planId, meters, chosen, put, onLeads }: Props) {
   const [host, setHost] = useState("127.0.0.1");
   const [port, setPort] = useState("5025");
   const [busy, setBusy] = useState(false);
+  const [said, setSaid] = useState("");
   const add = () => {
     const one = { name: name.trim() === "" ? `${host}:${port}` : name.trim(), host: host.trim(), port: Number(port) };
     put([...meters.filter((other) => other.name !== one.name), one], one.name);
     setName("");
+  };
+  const monitor = async () => {
+    setBusy(true);
+    try {
+      const one = await readMonitor(host.trim());
+      setSaid(`${volts(one.voltage_v)} · ${amps(one.current_a)} · ${percent(one.charge_frac, 0)}`);
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
   };
   const leads = async () => {
     setBusy(true);
@@ -69,6 +82,12 @@ export function MeterBar({ planId, meters, chosen, put, onLeads }: Props) {
           <Button disabled={host.trim() === "" || !/^\d{1,5}$/.test(port)} onClick={add}>
             Use it
           </Button>
+          <div className="flex basis-full flex-wrap items-center gap-2">
+            <Button disabled={busy || host.trim() === ""} onClick={() => void monitor()}>
+              Read a battery monitor there, port 5026
+            </Button>
+            {said !== "" && <b className="font-mono" role="status">{said}</b>}
+          </div>
           <p className="basis-full text-sm text-soft">
             One that speaks SCPI over TCP, on this machine or in a private network. To try without one: <code className="font-mono">lucernis meter --plan Heron --fault &quot;C11 joint 80 mohm&quot;</code>
           </p>
