@@ -15,6 +15,7 @@ from lucernis.api.answers import plan_of, store_of
 from lucernis.api.workshop import CSV_BODY, body_text, prices_of
 from lucernis.core.build.buying import WirePurchase, buy_wires
 from lucernis.core.build.cut_list import cut_list
+from lucernis.core.build.mending import more_lines, more_pieces, more_steps
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.quote import Quote, Terms, make_quote
 from lucernis.core.build.shelf import OnShelf, after_job, back_to_shelf, remnants, things
@@ -26,6 +27,7 @@ from lucernis.exports.quote_pdf import quote_pdf
 from lucernis.exports.shopping_files import shopping_csv, shopping_pdf, shopping_xlsx
 from lucernis.exports.tables_csv import written
 from lucernis.plan.base import plain
+from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from lucernis.practice.tables import load_table
 from lucernis.store.trade import StockRow, StoredQuote, TradeStore
@@ -279,18 +281,30 @@ def download_shopping_pdf(
     return _file(body, "application/pdf", f"shopping-{plan_id}.pdf", inline=True)
 
 
-def _quote(request: Request, plan_id: str) -> tuple[Quote, TermsIn]:
+def _quote(request: Request, plan_id: str, since: int | None = None) -> tuple[Quote, TermsIn]:
     plan = plan_of(request, plan_id)
     found, order = _shopping(request, plan), order_of_work(plan)
+    wires, lines, steps = found.wires, found.lines, [*order.steps, *order.power_up]
     terms = _terms(request)
     known = Terms(currency=found.currency, **terms.model_dump(exclude={"dies"}))
-    return make_quote(found.wires, found.lines, [*order.steps, *order.power_up], known), terms
+    if since is not None:
+        then = parse_plan(store_of(request).get_revision(plan_id, since))
+        cut, there = cut_list(plan), cut_list(then)
+        wires = buy_wires(more_pieces(there, cut), prices_of(request), remnants(_shelf(request)))
+        lines = more_lines(shopping(then, there, prices_of(request), {}), lines)
+        steps = more_steps(order_of_work(then), order)
+    return make_quote(wires, lines, steps, known), terms
+
+
+Since = Annotated[
+    int | None, Query(ge=1, le=1_000_000_000, description="A revision that is there already: only what is beyond it")
+]
 
 
 @router.get("/plans/{plan_id}/quote", operation_id="getQuote")
-def get_quote(request: Request, plan_id: str) -> Quote:
-    """What the job would be offered for today."""
-    return _quote(request, plan_id)[0]
+def get_quote(request: Request, plan_id: str, since: Since = None) -> Quote:
+    """What the job would be offered for today; to mend what was found, what is beyond the revision it was found as."""
+    return _quote(request, plan_id, since)[0]
 
 
 @dataclass(slots=True)
@@ -316,10 +330,10 @@ def list_quotes(request: Request, plan_id: str) -> list[KeptQuote]:
 
 
 @router.post("/plans/{plan_id}/quotes", operation_id="keepQuote")
-def keep_quote(request: Request, plan_id: str) -> KeptQuote:
+def keep_quote(request: Request, plan_id: str, since: Since = None) -> KeptQuote:
     """Give today's quote a number and keep it with the revision it was made from."""
     stored = store_of(request).get(plan_id)
-    quote, terms = _quote(request, plan_id)
+    quote, terms = _quote(request, plan_id, since)
     content: dict[str, Any] = json.loads(json.dumps(asdict(quote)))
     return _kept(trade_of(request).keep_quote(plan_id, stored.revision, terms.valid_days, content))
 

@@ -293,3 +293,21 @@ def test_the_report_as_found_says_what_is_wrong_with_photos_and_how_wires_are_kn
     assert reason in words
     assert "radio rewired by a friend" in words
     assert client.post("/api/identify-wire", json={}).status_code == 422
+
+
+def test_the_quote_to_mend_is_what_is_beyond_the_revision_it_was_found_as(client: TestClient) -> None:
+    plover = next(one["plan_id"] for one in client.get("/api/plans").json() if one["name"] == "Plover")
+    note(client, plover, "asbuilt", text="As found")
+    edited = client.post(
+        f"/api/plans/{plover}/edits",
+        json={"edits": [{"op": "pin_wire", "run": "r4", "size": "6 mm2", "reason": "too thin as found"}]},
+        headers={"If-Match": "1"},
+    )
+    assert edited.status_code == 200, edited.text
+    whole = client.get(f"/api/plans/{plover}/quote").json()
+    mend = client.get(f"/api/plans/{plover}/quote?since=1").json()
+    assert 0 < mend["hours"] < whole["hours"]
+    assert 0 < mend["parts_total"] < whole["parts_total"]
+    kept = client.post(f"/api/plans/{plover}/quotes?since=1").json()
+    assert kept["quote"]["total"] == mend["total"]
+    assert client.get(f"/api/plans/{plover}/quote?since=99").status_code == 404

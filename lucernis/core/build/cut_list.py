@@ -406,7 +406,22 @@ def cut_list(plan: Plan) -> CutList:
     gets the rule's slack besides. Figures of ends from wire_ends.csv, studs.csv and heat_shrink.csv.
     """
     cutter = _Cutter(plan)
-    pieces = [piece for run in cutter.plan.runs for piece in cutter.of_run(run)]
+    return cut_totals([piece for run in cutter.plan.runs for piece in cutter.of_run(run)])
+
+
+def cut_totals(pieces: list[CutPiece]) -> CutList:
+    """A cut list of some pieces.
+
+    Parameters
+    ----------
+    pieces : list of CutPiece
+        In the order they are listed.
+
+    Returns
+    -------
+    CutList
+        With what they come to.
+    """
     wires: dict[tuple[float, str, str], list[float]] = {}
     fits, tubes = Counter[str](), Counter[tuple[float, float]]()
     for piece in pieces:

@@ -195,3 +195,10 @@ export function useChange(planId: string) {
     },
   });
 }
+
+/** Revisions of a plan that have a name. */
+export const namedQuery = (planId: string) =>
+  queryOptions({
+    queryKey: ["history", planId, "named"],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/named", { params: { path: { plan_id: planId } } })),
+  });

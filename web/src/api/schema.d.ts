@@ -1215,7 +1215,7 @@ export interface paths {
         };
         /**
          * Get Quote
-         * @description What the job would be offered for today.
+         * @description What the job would be offered for today; to mend what was found, what is beyond the revision it was found as.
          */
         get: operations["getQuote"];
         put?: never;
@@ -10526,7 +10526,10 @@ export interface operations {
     };
     getQuote: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A revision that is there already: only what is beyond it */
+                since?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: string;
@@ -10588,7 +10591,10 @@ export interface operations {
     };
     keepQuote: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A revision that is there already: only what is beyond it */
+                since?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: string;

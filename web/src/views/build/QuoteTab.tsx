@@ -1,13 +1,16 @@
 // What the job is offered for: parts with a margin, hours by task, tax; kept under a number with its revision.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Printer } from "lucide-react";
+import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { answered, client, type Schemas } from "../../api/client";
+import { namedQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
 import { number, percent, typed } from "../../parts/format";
 import { TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
+import { Select } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
 import { useNarrow } from "../../parts/useNarrow";
 import { headsOf, WideTable } from "../../parts/WideTable";
@@ -69,13 +72,13 @@ function TermsFields() {
   );
 }
 
-function Kept() {
+function Kept({ since }: { since: number | null }) {
   const { envelope } = usePlan();
   const planId = envelope.plan_id;
   const cache = useQueryClient();
   const { data: kept = [] } = useQuery(quotesQuery(planId));
   const keep = useMutation({
-    mutationFn: () => answered(client.POST("/api/plans/{plan_id}/quotes", { params: { path: { plan_id: planId } } })),
+    mutationFn: () => answered(client.POST("/api/plans/{plan_id}/quotes", { params: { path: { plan_id: planId }, query: { since } } })),
     onSuccess: (made) => {
       toast.success(`Quote ${made.number} is kept`);
       void cache.invalidateQueries({ queryKey: ["quotes", planId] });
@@ -157,7 +160,12 @@ function QuoteCards({ quote }: { quote: Schemas["Quote"] }) {
 export function QuoteTab() {
   const { envelope } = usePlan();
   const narrow = useNarrow();
-  const { data, error } = useQuery(quoteQuery(envelope.plan_id, envelope.revision));
+  const [search, setSearch] = useSearchParams();
+  const asked = Number(search.get("since"));
+  const since = Number.isInteger(asked) && asked > 0 && asked < envelope.revision ? asked : null;
+  const named = useQuery(namedQuery(envelope.plan_id));
+  const older = (named.data ?? []).filter((one) => one.revision < envelope.revision);
+  const { data, error } = useQuery(quoteQuery(envelope.plan_id, envelope.revision, since));
   if (error && data === undefined) return <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">{error.message}</p>;
   if (!data) return <p className="text-soft">Reckoning</p>;
   const sums: [string, number][] = [
@@ -186,7 +194,25 @@ export function QuoteTab() {
             </li>
           ))}
         </ul>
-        <Kept />
+        {older.length > 0 && (
+          <div className="max-w-md">
+            <span className="mb-1 block text-sm font-semibold">Of what</span>
+            <Select
+              label="Of what"
+              value={since === null ? "" : String(since)}
+              options={[["", "The whole job"], ...older.map((one) => [String(one.revision), `What is beyond “${one.name}”, revision ${one.revision}`] as const)]}
+              onChange={(value) =>
+                setSearch((before) => {
+                  const after = new URLSearchParams(before);
+                  if (value === "") after.delete("since");
+                  else after.set("since", value);
+                  return after;
+                })
+              }
+            />
+          </div>
+        )}
+        <Kept since={since} />
         {narrow ? <QuoteCards quote={data} /> : <QuoteTables quote={data} />}
       </div>
       <TermsFields />

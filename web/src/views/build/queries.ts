@@ -19,10 +19,11 @@ export const wiringQuery = (planId: string, revision: number) =>
 export const stockQuery = queryOptions({ queryKey: ["stock"], queryFn: () => answered(client.GET("/api/stock")) });
 export const termsQuery = queryOptions({ queryKey: ["terms"], queryFn: () => answered(client.GET("/api/terms")) });
 
-export const quoteQuery = (planId: string, revision: number) =>
+/** The whole job, or what is beyond a revision that is there already. */
+export const quoteQuery = (planId: string, revision: number, since: number | null) =>
   queryOptions({
-    queryKey: ["quote", planId, revision],
-    queryFn: () => answered(client.GET("/api/plans/{plan_id}/quote", { params: { path: { plan_id: planId } } })),
+    queryKey: ["quote", planId, revision, since],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/quote", { params: { path: { plan_id: planId }, query: { since } } })),
     placeholderData: (before) => before,
   });
 

@@ -3,6 +3,7 @@ import { queryOptions, useInfiniteQuery, useMutation, useQuery, useQueryClient }
 import { Bookmark, FileDown } from "lucide-react";
 import { useState } from "react";
 import { answered, client, type Schemas } from "../../api/client";
+import { namedQuery } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
@@ -11,12 +12,6 @@ import { usePlan } from "../../parts/plan";
 
 type Line = Schemas["HistoryLine"];
 const PAGE = 100;
-
-const namedQuery = (planId: string) =>
-  queryOptions({
-    queryKey: ["history", planId, "named"],
-    queryFn: () => answered(client.GET("/api/plans/{plan_id}/named", { params: { path: { plan_id: planId } } })),
-  });
 
 const detailQuery = (planId: string, revision: number) =>
   queryOptions({
