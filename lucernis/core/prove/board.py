@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lucernis.core.circuit.terminals import part_id_of
-from lucernis.core.prove.expect import foresee
+from lucernis.core.prove.expect import Foreseen, foresee
 from lucernis.core.prove.frame import frame
 from lucernis.core.prove.living import live
 from lucernis.core.prove.words import number_text
@@ -39,7 +39,8 @@ class BoardRow:
 _DEAD = Cell(None, None, None, "dead", "")
 
 
-def _cell(value_v: float, low_v: float, high_v: float) -> Cell:
+def _read(found: Foreseen, row: int) -> Cell:
+    value_v, low_v, high_v = float(found.value[row]), float(found.low[row]), float(found.high[row])
     return Cell(value_v, low_v, high_v, number_text(value_v), f"{number_text(low_v)} to {number_text(high_v)}")
 
 
@@ -60,19 +61,26 @@ def reading_board(plan: Plan, nodes: Sequence[NodeReport]) -> list[BoardRow]:
     """
     made = frame(plan)
     wiring = made.sized.wiring
-    readings = []
+    root_of, batteries = made.sized.topology.root_of, [part.id for part in plan.parts if part.kind == "battery"]
+    readings, from_home = [], []
     for node in nodes:
         plus = f"+{node.id}" if node.id in wiring.pos else f"+{node.part}"
         minus = f"-{node.id}" if node.id in wiring.neg else f"-{part_id_of(node.id)}"
         readings.append(made.volts(plus, minus, node.label, part=node.part))
-    columns = [foresee(live(made, made.situations[f"state:{state.id}"]), readings) for state in made.plan.states]
+        # A point without a negative of its own is read against its battery's.
+        home = root_of.get(node.id) or root_of.get(node.part) or next(iter(batteries), node.part)
+        from_home.append(made.volts(plus, f"-{home}", node.label, part=node.part))
+    columns = []
+    for state in made.plan.states:
+        there = live(made, made.situations[f"state:{state.id}"])
+        columns.append((foresee(there, readings), foresee(there, from_home)))
     return [
         BoardRow(
             node.id, node.part, node.tag, node.label,
             tuple(
                 _DEAD if node.voltage_v[k] is None
-                else _cell(float(column.value[row]), float(column.low[row]), float(column.high[row]))
-                for k, column in enumerate(columns)
+                else _read(own if not own.floating[row] else home, row)
+                for k, (own, home) in enumerate(columns)
             ),
         )
         for row, node in enumerate(nodes)

@@ -153,6 +153,17 @@ def test_the_board_says_what_is_read_and_dead_where_no_battery_reaches() -> None
     assert cell.value_v == pytest.approx(14.2, abs=0.15)
 
 
+def test_a_point_without_a_negative_of_its_own_is_read_against_its_battery() -> None:
+    """Tern's tailgate plug carries the positive alone; live, it reads like what feeds it."""
+    plan = demo_plan("tern")
+    report = evaluate(plan, with_working=False)
+    rows = {one.id: one for one in reading_board(plan, report.nodes)}
+    plug, block = rows["j1"].cells[0], rows["f1"].cells[0]
+    assert plug.value_v is not None
+    assert block.value_v is not None
+    assert block.value_v - 0.6 < plug.value_v <= block.value_v + 0.05
+
+
 def test_panels_by_the_weather() -> None:
     """22 V and 6 A panels, two in series: bright sun, warm or cold cells; a hundredth of the light takes some volts."""
     panel = Panel(id="p", tag="P01", name="Panels", power_w=100, mp_v=18, open_v=22, short_a=6, series=2)
