@@ -213,3 +213,18 @@ def test_somebody_elses_wire_is_identified_and_pinned_with_its_doubt(job: Open) 
     choose(page.get_by_label("Of which run"), "C02 Bench block, way 1 to Ceiling lamps")
     page.get_by_role("button", name="Pin it as found").click()
     expect(page.get_by_text("revision 2")).to_be_visible()
+
+
+def test_what_was_read_for_the_list_helps_the_search(job: Open) -> None:
+    page = job("Heron", "prove")
+    pump(page)
+    for name, volts in (("Water pump, at its terminals", "11.4"), ("Compressor fridge, at its terminals", "13.1")):
+        line = page.get_by_role("listitem", name=name)
+        line.get_by_label("Read, V").fill(volts)
+        line.get_by_role("button", name="Keep").click()
+    page.get_by_role("tab", name="Find a fault").click()
+    page.get_by_role("button", name="Take 2 readings of the proving list").click()
+    known = page.get_by_role("list", name="What is known")
+    expect(known.get_by_role("listitem")).to_have_count(2)
+    expect(page.get_by_role("list", name="Causes, likeliest first")).to_contain_text("C11")
+    expect(page.get_by_role("button", name="of the proving list")).to_have_count(0)

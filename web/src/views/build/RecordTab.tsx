@@ -92,7 +92,7 @@ export function RecordTab() {
               <span className="w-10 pt-2.5 text-right font-mono">{one.number}</span>
               <div className={`min-w-0 grow basis-64 pt-2.5 ${taken.has(one.number) ? "text-soft line-through" : ""}`}>
                 <p className="break-words">
-                  <b className="font-semibold">{KINDS[one.kind]}</b> {one.takes_back !== null ? `entry ${one.takes_back}` : one.subject}
+                  <b className="font-semibold">{KINDS[one.kind]}</b> {one.takes_back !== null ? `entry ${one.takes_back}` : one.kind === "reading" ? "" : one.subject}
                   {one.text !== "" && `: ${one.text}`}
                 </p>
                 {one.was !== "" && <p className="text-sm break-words text-soft">{one.was}</p>}

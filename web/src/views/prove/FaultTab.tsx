@@ -1,8 +1,8 @@
 // Find a fault: what is said, what was read, what it may be, and the reading that tells most next.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import { choicesQuery, findFault, useMeters } from "../../api/prove";
-import { useRecord } from "../../api/record";
+import { choicesQuery, findFault, provingQuery, useMeters } from "../../api/prove";
+import { recordQuery, useRecord } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { MeterBar } from "../../parts/MeterBar";
 import { usePlan } from "../../parts/plan";
@@ -15,6 +15,8 @@ import { SymptomForm } from "./SymptomForm";
 import { useState } from "react";
 
 const LEAST_SHARE = 0.005;
+// The server weighs no more at once.
+const MOST_READINGS = 60;
 
 function useSubjects() {
   const { envelope } = usePlan();
@@ -31,6 +33,8 @@ export function FaultTab() {
   const names = useSubjects();
   const choices = useQuery(choicesQuery(planId, envelope.revision));
   const { add } = useRecord(planId);
+  const record = useQuery(recordQuery(planId));
+  const list = useQuery({ ...provingQuery(planId, envelope.revision, record.data?.length ?? 0), enabled: (record.data ?? []).some((one) => one.kind === "reading") });
   const [leads_ohm, setLeads] = useState(0);
   const asked = known.readings.length + known.symptoms.length > 0;
   const now = known.readings[known.readings.length - 1]?.situation ?? null;
@@ -44,6 +48,12 @@ export function FaultTab() {
   const change = (next: Partial<Known>) => put({ ...known, ...next });
   const take = (taken: Taken) =>
     change({ readings: [...known.readings.filter((one) => one.reading !== taken.reading || one.situation !== taken.situation), taken] });
+  // What was read for the list and still stands: the meter's other readings speak as well as the odd one.
+  const noted = (list.data?.proving.lines ?? []).flatMap((line) => {
+    const one = list.data?.proved[line.id];
+    return one === undefined || one.old || line.reading === "" ? [] : [{ reading: line.reading, situation: line.situation, typed: one.typed, leads_ohm: one.leads_ohm }];
+  });
+  const fresh = noted.filter((one) => !known.readings.some((other) => other.reading === one.reading && other.situation === one.situation));
   const found = ranking.data;
   const states = new Map((choices.data?.situations ?? []).map((one) => [one.id, one]));
   const kinds = new Map((choices.data?.symptoms ?? []).map((one) => [one.id, one.label]));
@@ -56,6 +66,11 @@ export function FaultTab() {
         <MeterBar planId={planId} meters={meters.meters} chosen={meters.chosen} put={meters.put} onLeads={setLeads} />
         {found?.next.map((one, index) => <NextCard key={`${one.reading}@${one.situation}`} planId={planId} next={one} best={index === 0} same={one.situation === now} waiting={ranking.isFetching} meter={meters.chosen} leads_ohm={leads_ohm} onTake={take} />)}
         {asked && found?.next.length === 0 && !ranking.isFetching && <p aria-busy={false} className="border-l-4 border-copper bg-copper-wash p-2">No reading would tell more. Mend what is likeliest, and read again.</p>}
+        {fresh.length > 0 && (
+          <Button onClick={() => change({ readings: [...known.readings, ...fresh].slice(-MOST_READINGS) })}>
+            Take {fresh.length} {fresh.length === 1 ? "reading" : "readings"} of the proving list
+          </Button>
+        )}
         {asked && (
           <div className="border border-line bg-sheet p-2">
             <div className="flex items-center justify-between gap-2">

@@ -93,7 +93,7 @@ export function LineCard({ planId, line, proved, pending, meter, leads_ohm, onAd
             {!bad && <CircleCheck size={16} aria-hidden className="mr-1 inline text-good" />}
             Read {proved.judged.text}
             {proved.old && " The plan has changed since: read it again."}
-            <span className="text-soft"> {[proved.who, proved.instrument, date(proved.made_at)].filter((word) => word !== "").join(", ")}</span>
+            <span className="text-soft"> {[proved.who, proved.instrument, date(proved.made_at), proved.times > 1 ? `read ${proved.times} times` : ""].filter((word) => word !== "").join(", ")}</span>
           </span>
           {bad && line.reading !== "" && <Button onClick={() => onFault(line, proved.typed)}>Find the fault from here</Button>}
           <Button look="quiet" onClick={() => onAdd({ kind: "back", takes_back: proved.entry })}>
