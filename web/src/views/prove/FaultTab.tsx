@@ -17,6 +17,7 @@ import { useState } from "react";
 const LEAST_SHARE = 0.005;
 // The server weighs no more at once.
 const MOST_READINGS = 60;
+const SAME_DAY_MS = 12 * 3600 * 1000;
 
 function useSubjects() {
   const { envelope } = usePlan();
@@ -36,6 +37,7 @@ export function FaultTab() {
   const record = useQuery(recordQuery(planId));
   const list = useQuery({ ...provingQuery(planId, envelope.revision, record.data?.length ?? 0), enabled: (record.data ?? []).some((one) => one.kind === "reading") });
   const [leads_ohm, setLeads] = useState(0);
+  const [since] = useState(() => Date.now() - SAME_DAY_MS);
   const asked = known.readings.length + known.symptoms.length > 0;
   const now = known.readings[known.readings.length - 1]?.situation ?? null;
   const ranking = useQuery({
@@ -48,10 +50,11 @@ export function FaultTab() {
   const change = (next: Partial<Known>) => put({ ...known, ...next });
   const take = (taken: Taken) =>
     change({ readings: [...known.readings.filter((one) => one.reading !== taken.reading || one.situation !== taken.situation), taken] });
-  // What was read for the list and still stands: the meter's other readings speak as well as the odd one.
+  // What was read for the list today: the meter's other readings speak as well as the odd one. On another day the
+  // batteries stood elsewhere.
   const noted = (list.data?.proving.lines ?? []).flatMap((line) => {
     const one = list.data?.proved[line.id];
-    return one === undefined || one.old || line.reading === "" ? [] : [{ reading: line.reading, situation: line.situation, typed: one.typed, leads_ohm: one.leads_ohm }];
+    return one === undefined || one.old || line.reading === "" || Date.parse(one.made_at) < since ? [] : [{ reading: line.reading, situation: line.situation, typed: one.typed, leads_ohm: one.leads_ohm }];
   });
   const fresh = noted.filter((one) => !known.readings.some((other) => other.reading === one.reading && other.situation === one.situation));
   const found = ranking.data;
