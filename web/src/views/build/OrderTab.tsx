@@ -1,13 +1,12 @@
 // The order of work: what comes next, phase by phase and place by place, ticked where it is done.
 import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
-import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { orderQuery, recordQuery, rememberWho, useRecord, whoIsIt, type NewEntry } from "../../api/record";
+import { orderQuery, recordQuery, useRecord, type NewEntry } from "../../api/record";
 import { Fold } from "../../parts/Fold";
-import { TextField } from "../../parts/Labelled";
 import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
+import { WhoField } from "../../parts/WhoField";
 import { Progress } from "../../parts/Progress";
 import { StepCard } from "./StepCard";
 
@@ -75,7 +74,6 @@ function PhaseSteps({ states, readings, pending, onAdd }: { states: State[]; rea
 export function OrderTab() {
   const { envelope } = usePlan();
   const [search, setSearch] = useSearchParams();
-  const [who, setWho] = useState(whoIsIt);
   const record = useQuery(recordQuery(envelope.plan_id));
   const { data: answer, error } = useQuery(orderQuery(envelope.plan_id, envelope.revision, record.data?.length ?? 0));
   const { onTheWay, add } = useRecord(envelope.plan_id);
@@ -97,14 +95,7 @@ export function OrderTab() {
     <div className="max-w-4xl space-y-3">
       <div className="flex flex-wrap items-end gap-4">
         <div className="w-56">
-          <TextField
-            label="Who is at work"
-            value={who}
-            onCommit={(name) => {
-              setWho(name);
-              rememberWho(name);
-            }}
-          />
+          <WhoField label="Who is at work" />
         </div>
         <div className="pb-2">
           <p>

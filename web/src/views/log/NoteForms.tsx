@@ -1,7 +1,7 @@
 // Forms for what happens after the build; each adds an entry to the record.
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { rememberWho, whoIsIt, type NewEntry } from "../../api/record";
+import type { NewEntry } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { date } from "../../parts/format";
 import { Fold } from "../../parts/Fold";
@@ -9,6 +9,7 @@ import { TextField } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
 import { Select } from "../../parts/Select";
 import { usePlan } from "../../parts/plan";
+import { WhoField } from "../../parts/WhoField";
 import { runText } from "../../parts/runs";
 import { AsFound } from "./AsFound";
 
@@ -101,20 +102,12 @@ function Setting({ onAdd }: { onAdd: Add }) {
 }
 
 export function NoteForms({ log, onAdd }: { log: Log; onAdd: Add }) {
-  const [who, setWho] = useState(whoIsIt);
   const [km, setKm] = useState<number | null>(null);
   const odometer: Odometer = { value: km ?? log.odometer_km, detail: km === null ? {} : { odometer_km: km } };
   return (
     <>
       <div className="grid grid-cols-2 gap-2">
-        <TextField
-          label="Who notes it"
-          value={who}
-          onCommit={(name) => {
-            setWho(name);
-            rememberWho(name);
-          }}
-        />
+        <WhoField label="Who notes it" />
         <NumberField label="Odometer, km" value={odometer.value} onCommit={(value) => setKm(typeof value === "number" ? value : null)} />
       </div>
       <One title={log.built_at === "" ? "Freeze as built" : `Built ${date(log.built_at)}`} open={log.built_at === ""}>

@@ -5,13 +5,13 @@ import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { provingQuery, useMeters } from "../../api/prove";
-import { recordQuery, rememberWho, useRecord, whoIsIt } from "../../api/record";
+import { recordQuery, useRecord } from "../../api/record";
 import { Fold } from "../../parts/Fold";
-import { TextField } from "../../parts/Labelled";
 import { MeterBar } from "../../parts/MeterBar";
 import { NumberField } from "../../parts/NumberField";
 import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
+import { WhoField } from "../../parts/WhoField";
 import { Progress } from "../../parts/Progress";
 import { LineCard } from "./LineCard";
 import { startFault } from "./known";
@@ -47,7 +47,6 @@ export function ProvingTab() {
   const planId = envelope.plan_id;
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
-  const [who, setWho] = useState(whoIsIt);
   const record = useQuery(recordQuery(planId));
   const { data, error } = useQuery(provingQuery(planId, envelope.revision, record.data?.length ?? 0));
   const { onTheWay, add } = useRecord(planId);
@@ -77,14 +76,7 @@ export function ProvingTab() {
     <div className="max-w-5xl space-y-3">
       <div className="flex flex-wrap items-end gap-4">
         <div className="w-40">
-          <TextField
-            label="Who reads"
-            value={who}
-            onCommit={(name) => {
-              setWho(name);
-              rememberWho(name);
-            }}
-          />
+          <WhoField label="Who reads" />
         </div>
         <div className="w-36">
           <NumberField label="Leads together, Ω" value={leads_ohm} onCommit={(value) => typeof value === "number" && setLeads(value)} />
