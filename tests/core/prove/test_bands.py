@@ -59,8 +59,8 @@ def test_bands_hold_the_truth_in_95_of_100(name: str, situation: str, draws: int
         held += (read >= foreseen.low) & (read <= foreseen.high)
     share = held / draws
     assert 0.93 <= share.mean() <= 0.985
-    # No reading by itself is far off.
-    assert share.min() >= 0.88
+    # No reading by itself is far off, as far as so many draws can tell.
+    assert share.min() >= 0.85
     # And they say something: at a device within a twentieth of the volts.
     loads = [k for k, one in enumerate(some) if one.part and made.sized.topology.parts[one.part].kind == "load"]
     wide = (foreseen.high - foreseen.low)[loads] / made.plan.nominal_v
