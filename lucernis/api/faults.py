@@ -21,6 +21,7 @@ from lucernis.core.prove.next_reading import Next, next_readings, offered
 from lucernis.core.prove.suspects import Taken, weigh
 from lucernis.core.prove.symptoms import Symptom, SymptomKind
 from lucernis.core.prove.verdicts import Suspect, Two, explains, suspects, two_at_once
+from lucernis.core.prove.words import UNIT_OF
 from lucernis.errors import NotFound, NotUnderstood
 from lucernis.meters.client import USUAL_PORT, Meter
 from lucernis.meters.monitor import USUAL_PORT as MONITOR_PORT
@@ -86,13 +87,10 @@ class FaultAnswer:
     finds: dict[str, int]
 
 
-_UNIT = {"volts": "V", "amps": "A", "ohms": "Ω"}
-
-
 def _taken(one: TakenIn, number: int) -> Taken:
     quantity = one.reading.partition(":")[0]
-    unit = _UNIT.get(quantity, "V")
-    read = typed_value(one.typed, unit)  # type: ignore[arg-type]
+    unit = UNIT_OF.get(quantity, "V")
+    read = typed_value(one.typed, unit)
     field = f"readings/{number}/typed"
     if read is None:
         raise NotUnderstood(
@@ -171,7 +169,7 @@ def offered_readings(request: Request, plan_id: str, subject: str) -> list[Offer
     runs, parts = ([subject], []) if subject in topology.runs else ([], [subject])
     fed = topology.feeder_of.get(subject)
     found = offered(made, [*runs, *([fed] if fed else [])], parts)
-    return [Offered(one.id, one.label, one.quantity, _UNIT[one.quantity]) for one in found]
+    return [Offered(one.id, one.label, one.quantity, UNIT_OF[one.quantity]) for one in found]
 
 
 class MeterAt(BaseModel):
@@ -213,7 +211,7 @@ def read_meter(request: Request, plan_id: str, wanted: MeterIn) -> MeterSaid:
         elif meter.simulated:
             meter.tell('SIM:PROB ""')
         said = meter.read("amps" if quantity == "amps" else "ohms" if quantity == "ohms" else "volts")
-        unit = _UNIT.get(quantity, "V")
+        unit = UNIT_OF.get(quantity, "V")
         typed = (
             "OL" if said.open else f"{said.value:.4f} {unit}" if abs(said.value) < 10 else f"{said.value:.3f} {unit}"
         )

@@ -13,7 +13,7 @@ from lucernis.core.circuit.terminals import CHASSIS
 from lucernis.core.itself import Itself
 from lucernis.core.prove.elements import Element
 from lucernis.core.prove.frame import Frame
-from lucernis.core.prove.living import OFF_OHM, OPEN_OHM
+from lucernis.core.prove.living import OPEN_OHM
 from lucernis.plan.model import Battery, Load
 from lucernis.practice.tables import load_table
 
@@ -23,6 +23,8 @@ STEP_RATIO = _STEPS_OHM[1] / _STEPS_OHM[0]
 # A joint that bad soon is none.
 _RARE_OHM = 0.7
 _LEAK_OHM = tuple(float(one) for one in np.geomspace(5.0, 2000.0, 7))
+# What a standby or a device that stays on draws, how far a device draws above its plate, how much more resistance the
+# next thinner sizes have, and what a wire that has chafed through has to the body. Common practice, no source.
 _DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
 _HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
 _THINNER = (1.6, 2.5, 4.0)
@@ -219,6 +221,7 @@ def _of_source(frame: Frame, at: int, name: str) -> Iterator[Cause]:
         *(Change(source=at, source_v=(flat - full) * s, inside=1 + s, in_words=f"{full + (flat - full) * s:.1f} V")
           for s in steps),
     )  # fmt: skip
+    # What a cell of the chemistry holds when it is charged. Common practice, no source.
     cell_v = (3.3 if part.chemistry == "lfp" else 2.1) * blocks
     yield cause("battery_cell", Change(source=at, source_v=-cell_v, inside=3.0, in_words=f"{cell_v:.1f} V less"))
     yield cause("battery_off", Change(source=at, inside=OPEN_OHM / 100, in_words="gives nothing"))
@@ -282,6 +285,3 @@ def _every(this: Itself[Frame]) -> tuple[Cause, ...]:
     for at, name in enumerate(frame.sized.wiring.consumers):
         found += _of_consumer(frame, at, name)
     return tuple(found)
-
-
-__all__ = ["OFF_OHM", "Cause", "Change", "causes_of", "kind_label", "kind_mend", "kind_weight", "ohm_text"]

@@ -20,6 +20,8 @@ GHOST_FRAC = 0.15
 # 95 of 100.
 _SIGMAS = 1.96
 _MILLIVOLT_RANGE_V = 0.4
+# Last digits of a usual hand meter and clamp, as one standard deviation. Common practice, no source. [A], [Ω], [V]
+_LAST_A, _LAST_OHM, _LAST_V, _LAST_MV_V = 0.03, 0.06, 5e-3, 1e-4
 # What is dead drifts by leaks nobody reckons. Practice.
 DRIFT_V = 0.01
 
@@ -76,13 +78,13 @@ def meter_sd(quantity: str, value: Floats) -> Floats:
     """What a usual hand meter adds, one standard deviation. [V], [A] or [Ω]"""
     size = np.abs(value)
     if quantity == "amps":
-        return np.hypot(spread("meter_amps") * size, 0.03)
+        return np.hypot(spread("meter_amps") * size, _LAST_A)
     if quantity == "ohms":
         # What is left once the leads' own are taken off: a digit of 0.1 Ω.
-        return np.hypot(0.01 * size, 0.06)
+        return np.hypot(0.01 * size, _LAST_OHM)
     small = size < _MILLIVOLT_RANGE_V
     frac = np.where(small, spread("meter_millivolts"), spread("meter_volts"))
-    least = np.where(small, 1e-4, 5e-3)
+    least = np.where(small, _LAST_MV_V, _LAST_V)
     found: Floats = np.hypot(frac * size, least)
     return found
 

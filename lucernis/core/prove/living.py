@@ -25,10 +25,12 @@ OFF_OHM = 1e7
 LEAK_OHM = 1e9
 # What is on but gets no volts, between its terminals. Practice.
 STARVED_OHM = 100.0
+# How stiff an alternator holds its volts within its rating, and a panel without light. Practice.
 _ALTERNATOR_OHM = 0.005
 _DARK_OHM = 1e4
 # So often directions of current and volts of chargers are settled.
 _ROUNDS = 8
+# Beyond this a wire has failed and is reckoned no further.
 _MOST_RISE_K = 80.0
 
 

@@ -13,8 +13,8 @@ from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import sound_living
-from lucernis.core.prove.suspects import OHMS_SD, UNITS, Case, log_ohms
-from lucernis.core.prove.words import span_text
+from lucernis.core.prove.suspects import OHMS_SD, Case, log_ohms
+from lucernis.core.prove.words import UNIT_OF, span_text
 from lucernis.practice.tables import load_table
 
 # Causes and sizes below this share of belief, and beyond so many, are left out of the reckoning.
@@ -237,10 +237,10 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
                 low, high = float(foreseen.low[k]), float(foreseen.high[k])
                 told = Next(
                     one.id, name, situation.name, situation.to_make, situation.caution, one.label,
-                    UNITS[one.quantity],
+                    UNIT_OF[one.quantity],
                     one.red.label if one.red is not None else "", one.black.label if one.black is not None else "",
                     one.part, one.run, bits, work, _reach(frame, one), float(foreseen.value[k]),
-                    low, high if np.isfinite(high) else 1e9, span_text(low, high, UNITS[one.quantity]),
+                    low, high if np.isfinite(high) else 1e9, span_text(low, high, UNIT_OF[one.quantity]),
                 )  # fmt: skip
                 found.append((-bits / (work + 0.5), told))
     found.sort(key=lambda one: (one[0], one[1].reading))

@@ -14,6 +14,7 @@ _CELLS: dict[str, tuple[float, float]] = {"bright": (25.0, 65.0), "hazy": (15.0,
 _STANDARD_W_M2 = 1000.0
 # Volts of a cell fall by so much of 25 mV for each factor e of light; as a share of open volts. Memory. [1]
 _PER_E = 0.045
+# A panel against its sheet, both ways. Common practice, no source. [1]
 _SHEET_FRAC = 0.04
 
 

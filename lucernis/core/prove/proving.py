@@ -74,7 +74,7 @@ class _List:
         self._livings: dict[str, Living] = {}
 
     lines: list[Line]
-    wanted: dict[str, list[tuple[str, Reading, str]]]
+    wanted: dict[str, list[tuple[str, Reading, str, bool]]]
 
     def living(self, name: str) -> Living:
         """A situation, solved once."""
@@ -82,10 +82,10 @@ class _List:
             self._livings[name] = live(self.frame, self.frame.situations[name])
         return self._livings[name]
 
-    def want(self, section: str, situation: str, reading: Reading, means: str) -> None:
-        """Ask for a reading."""
+    def want(self, section: str, situation: str, reading: Reading, means: str, *, apart: bool = False) -> None:
+        """Ask for a reading; `apart` where nothing may join what it is read between."""
         if situation in self.frame.situations:
-            self.wanted.setdefault(situation, []).append((section, reading, means))
+            self.wanted.setdefault(situation, []).append((section, reading, means, apart))
 
     def settle(self) -> list[Line]:
         """Reckon everything that was asked for, in the order of the sections."""
@@ -94,16 +94,19 @@ class _List:
         count = 0
         for situation, asked in self.wanted.items():
             living = self.living(situation)
-            foreseen = foresee(living, [reading for _, reading, _ in asked])
-            for k, (section, reading, means) in enumerate(asked):
-                ranked.append((order[section], count, self._line(section, living, reading, means, foreseen, k)))
+            foreseen = foresee(living, [reading for _, reading, _, _ in asked])
+            for k, (section, reading, means, apart) in enumerate(asked):
+                line = self._line(section, living, reading, means, foreseen, k, apart=apart)
+                ranked.append((order[section], count, line))
                 count += 1
         return [line for _, _, line in sorted(ranked, key=lambda one: one[:2])]
 
-    def _line(self, section: str, living: Living, reading: Reading, means: str, foreseen: Foreseen, k: int) -> Line:
+    def _line(
+        self, section: str, living: Living, reading: Reading, means: str, foreseen: Foreseen, k: int, *, apart: bool
+    ) -> Line:
         value, low = float(foreseen.value[k]), float(foreseen.low[k])
         high: float | None = float(foreseen.high[k])
-        if reading.quantity == "ohms" and means.startswith("Apart"):
+        if apart:
             value, low, high = max(value, APART_OHM), APART_OHM, None
         if high is not None and not np.isfinite(high):
             high = None
@@ -139,7 +142,7 @@ def _dead(made: _List) -> None:
     for part in frame_.plan.parts:
         if part.kind in ("busbar", "fuse_block"):
             reading = frame_.ohms(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
-            made.want("dead", "dead", reading, "Apart: no short before the first fuse goes in.")
+            made.want("dead", "dead", reading, "Apart: no short before the first fuse goes in.", apart=True)
     for part in frame_.plan.parts:
         if isinstance(part, Load) and home is not None and part.id in frame_.sized.topology.feeder_of:
             reading = frame_.ohms(f"-{part.id}", f"-{home}", f"Return of {part.name} to {parts[home].name}",

@@ -72,7 +72,6 @@ def log_ohms(ohm: Floats) -> Floats:
 
 # Ohms are told apart by so much of a decade.
 OHMS_SD = 0.12
-UNITS = {"volts": "V", "amps": "A", "ohms": "Ω"}
 
 
 def learned_weight(kind: str, weight: float, finds: Mapping[str, int]) -> float:

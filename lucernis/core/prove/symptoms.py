@@ -21,6 +21,7 @@ SymptomKind = Literal["weak", "cuts_out", "dead", "glows", "blows", "warm", "fla
 # Even a cause that does not do it may be the one: people say things wrongly.
 _LEAST = 0.04
 _MOST = 0.95
+# Watts in a joint that a hand feels, volts lost that a person notices, and volts from which a lamp glows. Practice.
 _WARM_W = 1.5
 _WEAK_FRAC = 0.06
 _GLOWS_FRAC = 0.15

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.prove.causes import STEP_RATIO, Change, kind_label, kind_mend, ohm_text
-from lucernis.core.prove.suspects import STEP_SD, UNITS, Case, Taken, log_ohms, weigh
+from lucernis.core.prove.suspects import STEP_SD, Case, Taken, log_ohms, weigh
 from lucernis.core.prove.symptoms import Symptom
-from lucernis.core.prove.words import small
+from lucernis.core.prove.words import UNIT_OF, small
 
 # Beyond this a single cause does not explain the readings: mean square of what is left, each by its spread.
 EXPLAINS = 3.0
@@ -132,9 +132,9 @@ def suspects(case: Case, most: int = 8) -> list[Suspect]:
             )
             beside.append(
                 Beside(one.reading, one.situation, names[one.situation].name, reading.label,
-                       UNITS[reading.quantity], one.value, expected[k],
+                       UNIT_OF[reading.quantity], one.value, expected[k],
                        float(case.sound[k]), abs(off) <= near,
-                       *(small(value, UNITS[reading.quantity])
+                       *(small(value, UNIT_OF[reading.quantity])
                          for value in (one.value, expected[k], float(case.sound[k]))))
             )  # fmt: skip
         sound_ohm = float(case.frame.ohm[change.element]) if change.element >= 0 else 0.0
