@@ -42,7 +42,7 @@ STOREYS = (
     ("faults", "power"),
     ("build",),
     ("energy", "checks"),
-    ("evaluation", "prove"),
+    ("evaluation", "prove", "bench"),
     ("pictures", "proposals"),
 )
 BESIDE: dict[str, set[str]] = {}

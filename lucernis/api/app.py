@@ -18,6 +18,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from lucernis import __version__
 from lucernis.api import (
+    bench,
     build,
     consumers,
     downloads,
@@ -145,6 +146,7 @@ def create_app(
     app.include_router(prove.router)
     app.include_router(proofs.router)
     app.include_router(faults.router)
+    app.include_router(bench.router)
     app.include_router(power.router)
     app.include_router(parts.router)
     app.include_router(workshop.router)

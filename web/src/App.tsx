@@ -14,6 +14,7 @@ function view<Props extends object>(load: () => Promise<ComponentType<Props>>) {
   return lazy(() => load().then((made) => ({ default: made })));
 }
 
+const BenchView = view(() => import("./views/bench/BenchView").then((made) => made.BenchView));
 const BuildView = view(() => import("./views/build/BuildView").then((made) => made.BuildView));
 const CutTab = view(() => import("./views/build/CutTab").then((made) => made.CutTab));
 const OrderTab = view(() => import("./views/build/OrderTab").then((made) => made.OrderTab));
@@ -65,6 +66,7 @@ export function App() {
     <Suspense fallback={<p className="p-4 text-soft">Opening</p>}>
     <Routes>
       <Route path="/" element={<ShelfView theme={theme} onTheme={flip} />} />
+      <Route path="/bench" element={<BenchView theme={theme} onTheme={flip} />} />
       <Route path="/keeping" element={<KeepingView theme={theme} onTheme={flip} />} />
       <Route path="/parts" element={<LibraryView theme={theme} onTheme={flip} />} />
       <Route path="/plan/:planId" element={<PlanFrame theme={theme} onTheme={flip} />}>

@@ -44,6 +44,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench Choices
+         * @description Pairs to begin with, and what there is to choose from.
+         */
+        get: operations["benchChoices"];
+        put?: never;
+        /**
+         * Run Bench
+         * @description Follow set-ups through time.
+         */
+        post: operations["runBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/consumers": {
         parameters: {
             query?: never;
@@ -431,6 +455,26 @@ export interface paths {
          * @description Take a plan off the shelf; nothing is deleted.
          */
         post: operations["archivePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench Of Run
+         * @description A run of a plan as a set-up, with its own figures.
+         */
+        get: operations["benchOfRun"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2391,6 +2435,237 @@ export interface components {
             use: string;
         };
         /**
+         * BenchAnswer
+         * @description Courses in the order asked for, one end and one axis. `speed` plays them in about twelve seconds.
+         */
+        BenchAnswer: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "log" | "straight";
+            /** Courses */
+            courses: components["schemas"]["BenchCourse"][];
+            /** End S */
+            end_s: number;
+            /** Speed */
+            speed: number;
+            /** Speeds */
+            speeds: number[];
+        };
+        /**
+         * BenchChoices
+         * @description What can be put on the bench.
+         */
+        BenchChoices: {
+            /** Chemistries */
+            chemistries: components["schemas"]["NamedChoice"][];
+            /** Families */
+            families: components["schemas"]["FamilyChoice"][];
+            /** Joints */
+            joints: components["schemas"]["NamedChoice"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairOut"][];
+            /** Sizes */
+            sizes: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * BenchCourse
+         * @description A set-up followed: its frames, what they are called, what happened, what it means, and its chart.
+         */
+        BenchCourse: {
+            chart: components["schemas"]["Chart"];
+            /** Copper Px */
+            copper_px: number;
+            frames: components["schemas"]["Frames"];
+            /** Happened */
+            happened: components["schemas"]["Happened"][];
+            setup: components["schemas"]["Setup"];
+            /** Times */
+            times: string[];
+            told: components["schemas"]["Told"];
+        };
+        /**
+         * BenchEnd
+         * @description The joint that is looked at: its kind, and how much it has beyond a sound one.
+         */
+        BenchEnd: {
+            /**
+             * Joint
+             * @default lug_small
+             * @enum {string}
+             */
+            joint: "lug_large" | "lug_small" | "clamp" | "push_on" | "splice" | "lever" | "plug";
+            /**
+             * Too Much Mohm
+             * @default 0
+             */
+            too_much_mohm: number;
+        };
+        /**
+         * BenchFuse
+         * @description A fuse, and which edge of its band it follows.
+         */
+        BenchFuse: {
+            /**
+             * Edge
+             * @default slow
+             * @enum {string}
+             */
+            edge: "slow" | "fast";
+            /**
+             * Family
+             * @default blade_regular
+             * @enum {string}
+             */
+            family: "blade_mini" | "blade_regular" | "blade_maxi" | "bolt_m5" | "bolt_m8" | "anl" | "post_block" | "class_t" | "breaker_auto" | "breaker_manual" | "breaker_magnetic";
+            /**
+             * Rating A
+             * @default 30
+             */
+            rating_a: number;
+        };
+        /**
+         * BenchIn
+         * @description One set-up, or two side by side; how long they are watched, and on which axis of time.
+         */
+        BenchIn: {
+            /** Axis */
+            axis?: ("log" | "straight") | null;
+            /** End S */
+            end_s?: number | null;
+            /**
+             * Narrow
+             * @default false
+             */
+            narrow: boolean;
+            /** Setups */
+            setups: components["schemas"]["Setup"][];
+        };
+        /**
+         * BenchLoad
+         * @description What is at the far end.
+         *
+         *     `amount` is amperes (current, motor) or watts (the others; an inverter's at its outlet); a short has none. A motor
+         *     starts at `inrush_factor` times its amperes for `inrush_s`; a heater is on for `on_s` and off for `off_s`.
+         */
+        BenchLoad: {
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number | null;
+            /**
+             * Inrush Factor
+             * @default 6
+             */
+            inrush_factor: number;
+            /**
+             * Inrush S
+             * @default 0.5
+             */
+            inrush_s: number;
+            /**
+             * Kind
+             * @default current
+             * @enum {string}
+             */
+            kind: "current" | "resistive" | "electronics" | "inverter" | "motor" | "heater" | "short";
+            /**
+             * Off S
+             * @default 120
+             */
+            off_s: number;
+            /**
+             * On S
+             * @default 300
+             */
+            on_s: number;
+        };
+        /**
+         * BenchSource
+         * @description A battery by chemistry and size; or, where both are given, a source of so many volts behind so many ohms.
+         */
+        BenchSource: {
+            /**
+             * Capacity Ah
+             * @default 100
+             */
+            capacity_ah: number;
+            /**
+             * Chemistry
+             * @default lfp
+             * @enum {string}
+             */
+            chemistry: "flooded" | "agm" | "gel" | "lfp";
+            /** Inside Ohm */
+            inside_ohm?: number | null;
+            /**
+             * Nominal V
+             * @default 12
+             * @enum {integer}
+             */
+            nominal_v: 6 | 12 | 24;
+            /** Open V */
+            open_v?: number | null;
+        };
+        /**
+         * BenchWire
+         * @description A wire and where it lies. Length one way; the way back is a wire too, or the body. Neighbours are the other wires
+         *     of its bundle.
+         */
+        BenchWire: {
+            /**
+             * Ambient C
+             * @default 30
+             */
+            ambient_c: number;
+            /**
+             * Insulation C
+             * @default 105
+             */
+            insulation_c: number;
+            /**
+             * Length M
+             * @default 3
+             */
+            length_m: number;
+            /**
+             * Neighbours
+             * @default 0
+             */
+            neighbours: number;
+            /**
+             * Neighbours Carry
+             * @default false
+             */
+            neighbours_carry: boolean;
+            /**
+             * Returns
+             * @default wire
+             * @enum {string}
+             */
+            returns: "wire" | "body";
+            /**
+             * Size
+             * @default 10
+             */
+            size: string;
+            /**
+             * System
+             * @default awg
+             * @enum {string}
+             */
+            system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
+            /**
+             * Thin Wall
+             * @default false
+             */
+            thin_wall: boolean;
+        };
+        /**
          * Beside
          * @description What a reading should be under a verdict, beside what was taken; `sound` is what it should be with nothing
          *     wrong, `fits` whether taken and expected agree.
@@ -2877,6 +3152,19 @@ export interface components {
             rated_a: number;
             /** Tag */
             tag: string;
+        };
+        /**
+         * Chart
+         * @description A drawing of a course, and for each of its frames where on it that is [px].
+         */
+        Chart: {
+            /** At Px */
+            at_px: number[];
+            /** Bottom Px */
+            bottom_px: number;
+            drawing: components["schemas"]["Drawing"];
+            /** Top Px */
+            top_px: number;
         };
         /**
          * ChassisPoint
@@ -3647,6 +3935,18 @@ export interface components {
             value: number;
         };
         /**
+         * FamilyChoice
+         * @description A fuse family and the ratings it is made in.
+         */
+        FamilyChoice: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Ratings A */
+            ratings_a: number[];
+        };
+        /**
          * FaultAnswer
          * @description Causes, likeliest first; whether one explains the readings, and otherwise pairs; what to read next.
          */
@@ -4008,6 +4308,32 @@ export interface components {
             wh_per_day: number;
         };
         /**
+         * Frames
+         * @description What is shown at each time; all of one length (n_frames,). `on_way_frac` is how near the fuse is to opening.
+         */
+        Frames: {
+            /** Conductor C */
+            conductor_c?: number[];
+            /** Current A */
+            current_a?: number[];
+            /** Joint C */
+            joint_c?: number[];
+            /** Let Through A2S */
+            let_through_a2s?: number[];
+            /** Load V */
+            load_v?: number[];
+            /** Neighbours C */
+            neighbours_c?: number[];
+            /** On Way Frac */
+            on_way_frac?: number[];
+            /** Surface C */
+            surface_c?: number[];
+            /** Time S */
+            time_s?: number[];
+            /** Wire J Per M */
+            wire_j_per_m?: number[];
+        };
+        /**
          * Fuse
          * @description Protection at one end of a run; the rating and family are computed unless pinned.
          */
@@ -4197,6 +4523,20 @@ export interface components {
              * @enum {string}
              */
             system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
+        };
+        /**
+         * Happened
+         * @description Something that happened, in words, and from which frame on.
+         */
+        Happened: {
+            /** Frame */
+            frame: number;
+            /** Text */
+            text: string;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
         };
         /**
          * Health
@@ -5159,6 +5499,16 @@ export interface components {
             part: string;
         };
         /**
+         * NamedChoice
+         * @description Something to choose.
+         */
+        NamedChoice: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * NewEntry
          * @description An entry to add. `key` is made by who sends it: the same again is not kept twice.
          */
@@ -5342,6 +5692,24 @@ export interface components {
             note: string;
         };
         /**
+         * Opened
+         * @description A set-up from a plan, and what was taken how.
+         */
+        Opened: {
+            /** Run Id */
+            run_id: string;
+            setup: components["schemas"]["Setup"];
+            /** Tag */
+            tag: string;
+            /** Taken */
+            taken: string[];
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "us" | "metric" | "metric_bs";
+        };
+        /**
          * OptionsRequest
          * @description Two to four variants.
          */
@@ -5434,6 +5802,20 @@ export interface components {
             rule: string;
             /** Value */
             value: boolean | number | string | string[];
+        };
+        /**
+         * PairOut
+         * @description Two set-ups to begin with.
+         */
+        PairOut: {
+            /** Asks */
+            asks: string;
+            /** Id */
+            id: string;
+            /** Setups */
+            setups: components["schemas"]["Setup"][];
+            /** Title */
+            title: string;
         };
         /**
          * Panel
@@ -6941,6 +7323,65 @@ export interface components {
             state?: string | null;
         };
         /**
+         * Setup
+         * @description One set-up of the bench, and for how long it is watched.
+         */
+        Setup: {
+            /**
+             * @default {
+             *       "joint": "lug_small",
+             *       "too_much_mohm": 0
+             *     }
+             */
+            end: components["schemas"]["BenchEnd"];
+            /**
+             * @default {
+             *       "edge": "slow",
+             *       "family": "blade_regular",
+             *       "rating_a": 30
+             *     }
+             */
+            fuse: components["schemas"]["BenchFuse"] | null;
+            /**
+             * @default {
+             *       "amount": 20,
+             *       "inrush_factor": 6,
+             *       "inrush_s": 0.5,
+             *       "kind": "current",
+             *       "off_s": 120,
+             *       "on_s": 300
+             *     }
+             */
+            load: components["schemas"]["BenchLoad"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @default {
+             *       "capacity_ah": 100,
+             *       "chemistry": "lfp",
+             *       "nominal_v": 12
+             *     }
+             */
+            source: components["schemas"]["BenchSource"];
+            /**
+             * @default {
+             *       "ambient_c": 30,
+             *       "insulation_c": 105,
+             *       "length_m": 3,
+             *       "neighbours": 0,
+             *       "neighbours_carry": false,
+             *       "returns": "wire",
+             *       "size": "10",
+             *       "system": "awg",
+             *       "thin_wall": false
+             *     }
+             */
+            wire: components["schemas"]["BenchWire"];
+        };
+        /**
          * ShareFeeder
          * @description Make loads share a feeder: a new block near them takes one way of what fed the first of them.
          */
@@ -7879,6 +8320,25 @@ export interface components {
             valid_days: number;
         };
         /**
+         * Told
+         * @description A course in words. `lines` are what happened in turn, `unknown` what the bench can't know.
+         */
+        Told: {
+            /** Lines */
+            lines?: string[];
+            /** Outcome */
+            outcome: string;
+            /** Setup */
+            setup: string;
+            /** Unknown */
+            unknown?: string[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "look" | "fix" | "stop";
+        };
+        /**
          * Two
          * @description Two causes together with their share of belief among the pairs tried.
          */
@@ -8494,6 +8954,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BackupCard"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    benchChoices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchChoices"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
                 };
             };
             /** @description A problem document */
@@ -9179,6 +9701,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    benchOfRun: {
+        parameters: {
+            query?: {
+                /** @description What it carries in service, or a short at its far end */
+                happens?: "load" | "short";
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opened"];
+                };
             };
             /** @description A problem document */
             default: {

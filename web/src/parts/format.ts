@@ -16,6 +16,13 @@ export function amps(current_a: number | null | undefined): string {
   return `${current_a >= 100 ? number(current_a, 0) : number(current_a, current_a >= 10 ? 1 : 2)} A`;
 }
 
+/** Current squared times time, as fuses are told by. */
+export function heat(heat_a2s: number): string {
+  if (heat_a2s >= 1e6) return `${number(heat_a2s / 1e6, heat_a2s >= 1e7 ? 0 : 1)} MA²s`;
+  if (heat_a2s >= 1e3) return `${number(heat_a2s / 1e3, heat_a2s >= 1e4 ? 0 : 1)} kA²s`;
+  return `${number(heat_a2s, 0)} A²s`;
+}
+
 export function volts(value_v: number): string {
   return `${number(value_v, 2)} V`;
 }

@@ -2,6 +2,7 @@
 import { useState, type ReactNode } from "react";
 import type { Finding } from "../../api/client";
 import { Ask } from "../../parts/Ask";
+import { BenchLink, benchOf } from "../../parts/BenchLink";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
 import { Mends } from "../../parts/Mends";
@@ -16,6 +17,7 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
   const { envelope, goTo, edit } = usePlan();
   const waived = finding.waived !== null;
   const first = envelope.report.runs.find((run) => run.length_guessed);
+  const shown = benchOf(finding.code);
   return (
     <li className={`border border-l-8 border-line bg-sheet p-3 ${waived ? "border-l-line" : EDGE[finding.severity]}`}>
       <div className="flex flex-wrap items-start gap-x-4 gap-y-2">
@@ -53,8 +55,9 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
           {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
           <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
         </div>
-        <div className="flex gap-2">
+        <div className="flex flex-wrap gap-2">
           {finding.code === "lengths-guessed" && first && <Button onClick={() => goTo(first.id)}>Measure them one by one</Button>}
+          {finding.subject_kind === "run" && shown !== null && <BenchLink run={finding.subject} tag={finding.tag} happens={shown} />}
           {finding.subject !== "plan" && <Button onClick={() => goTo(finding.subject)}>Go to {finding.tag || "it"}</Button>}
           {waived ? (
             <Button onClick={() => void edit([{ op: "unwaive", code: finding.code, subject: finding.subject }])}>Take waiver back</Button>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import type { RunReport } from "../../api/client";
 import { practiceQuery } from "../../api/plans";
+import { BenchLink } from "../../parts/BenchLink";
 import { Button } from "../../parts/Button";
 import { Figure } from "../../parts/Figure";
 import { opening, selectivity } from "../../parts/faults";
@@ -254,6 +255,7 @@ export function RunPanel({ run }: { run: RunReport }) {
       {run.faults.length > 0 && <Picture kind="fuse-window" subject={run.id} />}
       {endLoad !== undefined && <Picture kind="pinch" subject={endLoad} />}
       <div className="flex flex-wrap gap-2 border-t border-line pt-3">
+        <BenchLink run={run.id} tag={run.tag} happens={run.faults.length > 0 ? "short" : "load"} />
         <Button onClick={() => setInserting(true)}>Put a part into it</Button>
         <Button onClick={() => void edit([{ op: "delete_run", run: run.id }])}>Remove this run</Button>
       </div>

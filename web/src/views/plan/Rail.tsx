@@ -1,6 +1,6 @@
 // The order of work. Each step shows how many open findings it holds, by its gravest shape.
 import { useQuery } from "@tanstack/react-query";
-import { NavLink, useLocation } from "react-router";
+import { Link, NavLink, useLocation } from "react-router";
 import { daysQuery } from "../../api/plans";
 import { Verdict, type Grade } from "../../parts/Verdict";
 import { usePlan } from "../../parts/plan";
@@ -69,6 +69,12 @@ export function Rail() {
           </NavLink>
         );
       })}
+      <Link
+        to={`/bench?plan=${envelope.plan_id}`}
+        className="flex min-h-12 shrink-0 grow items-center justify-center gap-2 border-line px-3 text-soft hover:bg-sheet max-md:border-l-2 md:mt-3 md:grow-0 md:justify-between md:border-t-2"
+      >
+        Bench
+      </Link>
     </nav>
   );
 }

@@ -34,7 +34,10 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
         <h2 className="text-xl font-bold">{card.name}</h2>
         <p role="alert" className="mt-2">This job cannot be read: {card.problem}. The others are not concerned.</p>
         <p className="mt-2">
-          <Link to="/keeping" className="underline">
+          <Link to="/bench" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+          Bench
+        </Link>
+        <Link to="/keeping" className="underline">
             Bring back a backup
           </Link>
         </p>

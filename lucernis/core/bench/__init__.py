@@ -1,0 +1,1 @@
+"""The bench: one wire with its source, load and fuse, followed through time."""
