@@ -44,6 +44,7 @@ STOREYS = (
     ("energy", "checks"),
     ("evaluation", "prove", "bench"),
     ("pictures", "proposals"),
+    ("school",),
 )
 BESIDE: dict[str, set[str]] = {}
 OUTSIDE_CORE = {"fastapi", "sqlite3", "starlette", "uvicorn", "reportlab", "time", "random", "datetime", "os"}

@@ -248,6 +248,12 @@ def _panels(raised: Raised, charger: Charger) -> None:
 
 
 def _panel(raised: Raised, panel: Panel) -> None:
+    if any(
+        panel in panels_on(raised.plan, raised.sized.topology, point(part.id, "pv"))
+        for part in raised.plan.parts
+        if isinstance(part, Charger)
+    ):
+        return
     root = raised.sized.topology.root_of.get(panel.id)
     if root == panel.id or root is None:
         joined = any(
@@ -255,12 +261,7 @@ def _panel(raised: Raised, panel: Panel) -> None:
             for run in _runs_at(raised, panel.id)
             for name in raised.sized.topology.ends_of[run.id]
         )
-        known = any(
-            panel in panels_on(raised.plan, raised.sized.topology, point(part.id, "pv"))
-            for part in raised.plan.parts
-            if isinstance(part, Charger)
-        )
-        if not joined and not known:
+        if not joined:
             raised.on_part(
                 "panel-loose", panel, what=f"{panel.name} leads to no charger", mend="Join it to a controller."
             )

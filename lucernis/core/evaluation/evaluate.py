@@ -2,24 +2,9 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.bank import check_bank
-from lucernis.core.checks.causes import fold
-from lucernis.core.checks.charging import check_charging
-from lucernis.core.checks.delivery import check_delivery
-from lucernis.core.checks.distribution import check_distribution, check_keyed
-from lucernis.core.checks.ends import check_ends
-from lucernis.core.checks.faults import check_faults
-from lucernis.core.checks.layout import check_layout
-from lucernis.core.checks.loops import check_loops
-from lucernis.core.checks.places import check_places
-from lucernis.core.checks.protection import check_protection
-from lucernis.core.checks.raising import Raised
-from lucernis.core.checks.returns import check_returns
-from lucernis.core.checks.routing import check_routing
-from lucernis.core.checks.switching import check_switching
-from lucernis.core.checks.wire import check_wire
 from lucernis.core.evaluation.distribution_report import node_reports, run_heat
 from lucernis.core.evaluation.filling import Filler, block_report, load_report, part_report, run_report
+from lucernis.core.evaluation.judged import judge
 from lucernis.core.evaluation.layout_report import channel_reports
 from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.evaluation.working import WorkingBook
@@ -27,10 +12,6 @@ from lucernis.core.evaluation.working_faults import write_heat, write_part, writ
 from lucernis.core.evaluation.working_layout import write_channel, write_way
 from lucernis.core.evaluation.working_loads import write_load
 from lucernis.core.evaluation.working_power import write_power
-from lucernis.core.faults.guards import Guards
-from lucernis.core.faults.study import study_faults
-from lucernis.core.layout.laid import laid_out
-from lucernis.core.power.bank import bank_figures
 from lucernis.core.report import (
     CAUTION,
     ChannelReport,
@@ -43,11 +24,9 @@ from lucernis.core.report import (
     Summary,
     Working,
 )
-from lucernis.core.sizing.choice import drop_limit_frac, size_plan
-from lucernis.core.sizing.sized import sized_plan
+from lucernis.core.sizing.choice import drop_limit_frac
 from lucernis.core.wire.copper import COPPER_KG_PER_M3
 from lucernis.plan.model import FuseBlock, Load, Plan
-from lucernis.plan.rules import plan_rules
 from lucernis.practice.rules import Rules
 
 REPORT_FORMAT = "lucernis-report"
@@ -149,35 +128,13 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     Report
         Figures, verdicts, findings and working of every subject.
     """
-    plan = laid_out(plan, rules)
-    sized = sized_plan(plan) if rules is None else size_plan(plan, rules)
-    rules = rules or plan_rules(plan)
-    faults, guards = study_faults(plan, sized), Guards(plan, sized)
-    raised = Raised(plan, rules, sized, faults)
-    check_wire(raised)
-    check_protection(raised, guards)
-    check_faults(raised)
-    check_distribution(raised, guards)
-    check_keyed(raised)
-    check_switching(raised, guards)
-    check_returns(raised)
-    bank = bank_figures(plan, sized)
-    check_bank(raised, bank)
-    check_charging(raised)
-    check_routing(raised)
-    check_ends(raised)
-    check_layout(raised)
-    check_places(raised)
-    check_loops(raised)
-    check_delivery(raised)
-    raised.check_waivers()
-    flat = list(raised.findings)
-    severities = {one.id: one.severity for one in flat}
-    findings = fold(raised, flat)
+    judged = judge(plan, rules)
+    plan, rules, sized, faults = judged.plan, judged.rules, judged.sized, judged.faults
+    guards, bank, findings = judged.guards, judged.bank, judged.findings
     load_parts = [part for part in plan.parts if isinstance(part, Load)]
     limits = {part.id: drop_limit_frac(part, rules) for part in load_parts}
     heat, whys = run_heat(plan, sized), WhyBook(plan, rules, sized)
-    filler = Filler(plan, rules, sized, faults, guards, findings, severities, limits, heat, bank, whys)
+    filler = Filler(plan, rules, sized, faults, guards, findings, judged.severities, limits, heat, bank, whys)
     loads = [load_report(filler, part) for part in load_parts]
     runs = [run_report(filler, at, run) for at, run in enumerate(plan.runs)]
     channels = channel_reports(filler)

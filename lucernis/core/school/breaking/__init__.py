@@ -1,0 +1,1 @@
+"""Breakers: one realistic way into each of the checks' codes."""
