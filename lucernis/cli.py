@@ -270,9 +270,9 @@ def _salvage(path: Path) -> int:
 
 
 def _meter(options: argparse.Namespace) -> int:
+    from lucernis.core.prove.vehicle import Vehicle
     from lucernis.meters.monitor import MonitorServer
     from lucernis.meters.simulated import MeterServer
-    from lucernis.meters.vehicle import Vehicle
 
     if Path(options.plan).is_file() or options.plan == "-":
         plan = _read_plan(options.plan)

@@ -10,9 +10,9 @@ import time
 from dataclasses import dataclass
 
 from lucernis.core.prove.situations import find_situation
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.errors import MeterGone, NotUnderstood
 from lucernis.meters.client import meter_address
-from lucernis.meters.vehicle import Vehicle
 from lucernis.plan.model import Battery
 from lucernis.practice.tables import load_table
 

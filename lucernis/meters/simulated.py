@@ -9,9 +9,9 @@ import threading
 from collections import deque
 
 from lucernis import __version__
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.errors import LucernisError
 from lucernis.meters.client import OVERFLOW
-from lucernis.meters.vehicle import Vehicle
 
 _NAME = f"Lucernis,Simulated meter,1,{__version__}"
 _MOST_LINE = 400

@@ -15,7 +15,7 @@ from pypdf import PdfReader
 from lucernis.demo import demo_plan
 from lucernis.meters.monitor import MonitorServer
 from lucernis.meters.simulated import MeterServer
-from lucernis.meters.vehicle import Vehicle
+from lucernis.core.prove.vehicle import Vehicle
 
 KEYS = itertools.count(1)
 

@@ -17,7 +17,7 @@ from lucernis.errors import LucernisError, MeterGone, NotUnderstood, OutOfRange,
 from lucernis.meters.client import Meter, meter_address
 from lucernis.meters.monitor import MonitorServer, monitor_line, read_monitor
 from lucernis.meters.simulated import Conversation, MeterServer
-from lucernis.meters.vehicle import LEADS_OHM, Vehicle
+from lucernis.core.prove.vehicle import LEADS_OHM, Vehicle
 from tests.core.prove.shop import ready, sound
 
 

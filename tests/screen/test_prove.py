@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from lucernis.demo import demo_plan
 from lucernis.meters.simulated import MeterServer
-from lucernis.meters.vehicle import Vehicle
+from lucernis.core.prove.vehicle import Vehicle
 from tests.screen.choosing import choose
 
 Open = Callable[[str, str], Page]

@@ -11,7 +11,7 @@ from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, meter_sd
 from lucernis.core.prove.frame import Frame, Reading, frame, spread
 from lucernis.core.prove.living import Living, live
-from lucernis.core.prove.planted import planted
+from lucernis.core.prove.planted import Planted, planted
 from lucernis.core.prove.situations import find_situation
 from lucernis.plan.model import Plan
 
@@ -28,17 +28,19 @@ class Vehicle:
     ----------
     plan : Plan
         What it was built by.
-    faults : tuple of str
-        In words, as `planted` reads them.
+    faults : tuple of str or Planted
+        In words, as `planted` reads them, or read already.
     seed : int
         Which of all vehicles that are built so.
     noise : bool
         Whether the meter has the error of a usual one.
     """
 
-    def __init__(self, plan: Plan, faults: tuple[str, ...] = (), *, seed: int = 1, noise: bool = True) -> None:
+    def __init__(
+        self, plan: Plan, faults: tuple[str | Planted, ...] = (), *, seed: int = 1, noise: bool = True
+    ) -> None:
         self.frame: Frame = frame(plan)
-        self.faults = tuple(planted(self.frame, one) for one in faults)
+        self.faults = tuple(planted(self.frame, one) if isinstance(one, str) else one for one in faults)
         self._noise = noise
         rng = self._rng = np.random.default_rng(seed)
         made = self.frame
@@ -118,6 +120,10 @@ class Vehicle:
         if floating:
             value *= float(self._rng.uniform(0.3, 1.0))
         return value + float(meter_sd(one.quantity, np.array(value))) * float(self._rng.standard_normal())
+
+    def again(self, number: int) -> None:
+        """Let the meter's error be that of a reading by number, whatever was read before."""
+        self._rng = np.random.default_rng(number)
 
     def leads(self) -> float:
         """Ohms with the probes held together. [Ω]"""

@@ -1,0 +1,100 @@
+"""How a search for mistakes is graded: found, missed, false alarms, and whether the mend is clean."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from lucernis.core.checks.codes import CODES
+from lucernis.core.evaluation.judged import judge
+from lucernis.core.school.breaking.van import good_van
+from lucernis.core.school.mistakes import Mistake, MistakeCase, every, keys
+from lucernis.plan.model import Plan
+
+# Half for what was found, half for what was mended; points off for each false alarm and each new fault.
+_FOUND, _MENDED, _ALARM, _NEW = 50.0, 50.0, 10.0, 15.0
+# The right place under another reason is worth so much of finding it.
+_PLACE_FRAC = 0.4
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """What a learner says is wrong: a code of the checks, and at what."""
+
+    subject: str
+    code: str
+
+
+@dataclass(slots=True)
+class MistakeGrade:
+    """One mistake as it was dealt with: ``found``, only its ``place``, or ``missed``; whether it is mended."""
+
+    mistake: Mistake
+    title: str
+    why: str
+    outcome: str
+    mended: bool
+
+
+@dataclass(slots=True)
+class Grade:
+    """A search graded, of 100. `alarms` are marks of nothing; `brought` what the mend brought in anew."""
+
+    points: float
+    mistakes: list[MistakeGrade]
+    alarms: list[Mark]
+    brought: list[str]
+    clean: bool
+
+
+def grade(case: MistakeCase, marks: Sequence[Mark], now: Plan) -> Grade:
+    """Grade what a learner marked and mended.
+
+    Parameters
+    ----------
+    case : MistakeCase
+        What was put in.
+    marks : sequence of Mark
+        What the learner says is wrong.
+    now : Plan
+        The van as the learner hands it in.
+
+    Returns
+    -------
+    Grade
+        A mark counts for a mistake by any code it shows itself under, at any subject it is found at. What was to be
+        looked at before anything was broken is no alarm.
+    """
+    before = keys(good_van(case.van).report.findings)
+    findings = judge(now).findings
+    still = {(one.code, one.subject): one for one in every(findings)}
+    used: set[Mark] = set()
+    found: list[MistakeGrade] = []
+    for mistake in case.mistakes:
+        here = [mark for mark in marks if mark.subject in mistake.subjects]
+        right = [mark for mark in here if mark.code in mistake.codes]
+        used |= {*here}
+        outcome = "found" if right else "place" if here else "missed"
+        mended = not any(
+            code in mistake.codes and subject in mistake.subjects and (code, subject) not in before
+            for code, subject in still
+        )
+        code = CODES[mistake.code]
+        found.append(MistakeGrade(mistake, code.title, code.why, outcome, mended))
+    alarms = [mark for mark in marks if mark not in used and (mark.code, mark.subject) not in before]
+    theirs = {(code, subject) for one in case.mistakes for code in one.codes for subject in one.subjects}
+    brought = sorted(
+        {
+            f"{one.tag or one.subject}: {one.what}"
+            for (code, subject), one in still.items()
+            if (code, subject) not in before | theirs and one.severity != "look"
+        }
+    )
+    weights = [one.mistake.hard for one in found]
+    whole = float(sum(weights))
+    worth = {"found": 1.0, "place": _PLACE_FRAC, "missed": 0.0}
+    points = _FOUND * sum(worth[one.outcome] * w for one, w in zip(found, weights, strict=True)) / whole
+    points += _MENDED * sum(w for one, w in zip(found, weights, strict=True) if one.mended) / whole
+    points -= _ALARM * len(alarms) + _NEW * len(brought)
+    clean = all(one.mended for one in found) and not brought
+    return Grade(round(min(max(points, 0.0), 100.0), 1), found, alarms, brought, clean)
