@@ -28,10 +28,11 @@ MAY_IMPORT = {
     "core": {"errors", "practice", "plan"},
     "store": {"errors"},
     "aftercare": {"errors", "practice", "plan", "core"},
+    "learning": {"errors", "practice", "plan", "core"},
     "meters": {"errors", "practice", "plan", "core"},
     "exports": {"errors", "practice", "plan", "core", "aftercare"},
     "demo": {"errors", "plan", "store"},
-    "api": {"errors", "practice", "plan", "core", "store", "exports", "aftercare", "meters", "api"},
+    "api": {"errors", "practice", "plan", "core", "store", "exports", "aftercare", "learning", "meters", "api"},
 }
 # The storeys of the core, lowest first; the rooms of one storey stand side by side and do not know one another, but for
 # those named after them.

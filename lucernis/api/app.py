@@ -33,6 +33,7 @@ from lucernis.api import (
     proofs,
     prove,
     record,
+    school,
     stateless,
     trade,
     workshop,
@@ -51,6 +52,7 @@ from lucernis.store.parts import PartStore
 from lucernis.store.photos import PhotoStore
 from lucernis.store.plans import PlanStore
 from lucernis.store.record import RecordStore
+from lucernis.store.school import SchoolStore
 from lucernis.store.trade import TradeStore
 from lucernis.store.workshop import WorkshopStore
 
@@ -130,6 +132,8 @@ def create_app(
     devices = app.state.devices = DeviceStore(database)
     app.state.photos = PhotoStore(database)
     app.state.record = RecordStore(database)
+    app.state.school = SchoolStore(database)
+    app.state.unjudged = None
     app.state.pairing = pairing
     app.state.parts = PartStore(database)
     app.state.workshop = WorkshopStore(database)
@@ -152,6 +156,7 @@ def create_app(
     app.include_router(workshop.router)
     app.include_router(trade.router)
     app.include_router(consumers.router)
+    app.include_router(school.router)
     app.include_router(stateless.router)
     install_problems(app)
     app.add_middleware(_Far)

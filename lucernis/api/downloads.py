@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from lucernis.api.answers import answers_of, store_of
+from lucernis.api.answers import answers_of, store_of, unjudged
 from lucernis.api.heavy import done
 from lucernis.errors import NotFound
 from lucernis.exports.files import FILES, make_file
@@ -50,6 +50,7 @@ async def download_file(
         state=state,
         subject=subject,
         link=_link(request, plan_id, name) if qr else "",
+        judged=plan_id not in unjudged(request),
     )
     body = await done(request, made)
     kind = FILES[name]

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
-from lucernis.api.answers import plan_of
+from lucernis.api.answers import plan_of, unjudged
 from lucernis.core.evaluation.shorts import ShortTo, shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
@@ -42,4 +42,4 @@ def picture(
     state: Annotated[str | None, Query(description="Operating state; the worst of all otherwise")] = None,
 ) -> Drawing:
     """One picture as shapes, with its table."""
-    return draw(plan_of(request, plan_id), kind, subject, state)
+    return draw(plan_of(request, plan_id), kind, subject, state, judged=plan_id not in unjudged(request))

@@ -15,7 +15,8 @@ from lucernis.plan.model import Body, Plan
 
 @dataclass(frozen=True, slots=True)
 class PlanEnvelope:
-    """A plan as it stands with its report: what every edit answers."""
+    """A plan as it stands with its report: what every edit answers. A van of the school that is looked over for
+    mistakes names its case; its report has no findings."""
 
     plan_id: str
     revision: int
@@ -25,6 +26,7 @@ class PlanEnvelope:
     made_at: str
     plan: Plan
     report: Report
+    case_id: str | None = None
 
 
 class _In(BaseModel):

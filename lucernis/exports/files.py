@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pydantic import TypeAdapter
 
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.unjudged import without_judgement
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.report import Report
@@ -101,6 +102,7 @@ def make_file(
     state: str | None = None,
     subject: str | None = None,
     link: str = "",
+    judged: bool = True,
 ) -> bytes:
     """Make one of `FILES`.
 
@@ -123,6 +125,8 @@ def make_file(
         empty.
     subject : str, optional
         For a fuse window its run, for a pinch chart its load, for the layout a run whose way is shown.
+    judged : bool
+        Whether it tells what the checks find.
 
     Returns
     -------
@@ -146,11 +150,11 @@ def make_file(
             "fuse-window.svg": "fuse-window", "pinch.svg": "pinch",
             "wiring.svg": "wiring", "connections.svg": "connections",
         }  # fmt: skip
-        return drawing_svg(draw(plan, kinds[what], subject, state))
+        return drawing_svg(draw(plan, kinds[what], subject, state, judged=judged))
     strip = next((one for one in STRIPS if what == f"labels-{one}.pdf"), None)
     if strip is not None:
         return strip_pdf(plan, strip, link)
-    report = evaluate(plan)
+    report = evaluate(plan) if judged else without_judgement(evaluate(plan))
     if what == "report.json":
         return TypeAdapter(Report).dump_json(report, indent=2) + b"\n"
     if what.endswith(".csv"):

@@ -28,6 +28,9 @@ const CircuitsView = view(() => import("./views/circuits/CircuitsView").then((ma
 const MapTab = view(() => import("./views/circuits/MapTab").then((made) => made.MapTab));
 const PartsTab = view(() => import("./views/circuits/PartsTab").then((made) => made.PartsTab));
 const RunsTab = view(() => import("./views/circuits/RunsTab").then((made) => made.RunsTab));
+const SchoolView = view(() => import("./views/school/SchoolView").then((made) => made.SchoolView));
+const DrillView = view(() => import("./views/school/DrillView").then((made) => made.DrillView));
+const CaseView = view(() => import("./views/school/CaseView").then((made) => made.CaseView));
 const ShortsTab = view(() => import("./views/circuits/ShortsTab").then((made) => made.ShortsTab));
 const StatesTab = view(() => import("./views/circuits/StatesTab").then((made) => made.StatesTab));
 const LayoutView = view(() => import("./views/layout/LayoutView").then((made) => made.LayoutView));
@@ -67,6 +70,9 @@ export function App() {
     <Routes>
       <Route path="/" element={<ShelfView theme={theme} onTheme={flip} />} />
       <Route path="/bench" element={<BenchView theme={theme} onTheme={flip} />} />
+      <Route path="/school" element={<SchoolView theme={theme} onTheme={flip} />} />
+      <Route path="/school/drill/:skill" element={<DrillView theme={theme} onTheme={flip} />} />
+      <Route path="/school/case/:caseId" element={<CaseView theme={theme} onTheme={flip} />} />
       <Route path="/keeping" element={<KeepingView theme={theme} onTheme={flip} />} />
       <Route path="/parts" element={<LibraryView theme={theme} onTheme={flip} />} />
       <Route path="/plan/:planId" element={<PlanFrame theme={theme} onTheme={flip} />}>

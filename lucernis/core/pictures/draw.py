@@ -7,6 +7,7 @@ from typing import Literal
 from lucernis.core.build.landing import landings
 from lucernis.core.circuit.switching import find_state
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.unjudged import without_judgement
 from lucernis.core.faults.study import study_faults
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.pictures.board import state_board
@@ -17,6 +18,7 @@ from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.roof_off import roof_off
 from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.pictures.wiring import wiring_sheet
+from lucernis.core.report import Report
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Load, Plan
@@ -24,7 +26,14 @@ from lucernis.plan.model import Load, Plan
 PictureKind = Literal["map", "board", "fuse-window", "pinch", "layout", "wiring", "connections"]
 
 
-def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None) -> Drawing:
+def _report(plan: Plan, *, judged: bool) -> Report:
+    report = evaluate(plan, with_working=False)
+    return report if judged else without_judgement(report)
+
+
+def draw(
+    plan: Plan, kind: PictureKind, subject: str | None = None, state_id: str | None = None, *, judged: bool = True
+) -> Drawing:
     """Draw one picture.
 
     Parameters
@@ -39,6 +48,8 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
         What it is of.
     state_id : str, optional
         A state in place of the worst of all.
+    judged : bool
+        Whether it shows what the checks find.
 
     Returns
     -------
@@ -52,7 +63,7 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     """
     state = find_state(plan, state_id)
     if kind in ("map", "board"):
-        report = evaluate(plan, with_working=False)
+        report = _report(plan, judged=judged)
         return step_down_map(plan, report, state_id) if kind == "map" else state_board(plan, report)
     if kind == "wiring":
         return wiring_sheet(plan, subject, state)
@@ -66,7 +77,7 @@ def draw(plan: Plan, kind: PictureKind, subject: str | None = None, state_id: st
     if kind == "layout":
         if subject is not None and not any(run.id == subject for run in plan.runs):
             raise UnknownRow(f"no run {subject!r}", field="subject", value=subject, allowed="the id of a run")
-        return roof_off(plan, evaluate(plan, with_working=False), layout, subject)
+        return roof_off(plan, _report(plan, judged=judged), layout, subject)
     sized = sized_plan(plan)
     if kind == "fuse-window":
         for run in plan.runs:

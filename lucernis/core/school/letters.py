@@ -129,7 +129,7 @@ def proposal_of(made: Letter) -> Plan:
 
 
 @dataclass(slots=True)
-class Beside:
+class LetterLine:
     """One line of the comparison: the learner's figure and the proposal's."""
 
     name: str
@@ -144,7 +144,7 @@ class LetterGrade:
     """A plan graded, of 100, line by line beside the proposal; what of the letter is missing."""
 
     points: float
-    lines: list[Beside]
+    lines: list[LetterLine]
     missing: list[str]
 
 
@@ -210,17 +210,17 @@ def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
     copper, their_copper = mine.summary.copper_kg, theirs.summary.copper_kg
     stops, fixes, looks = mine.summary.open_stop, mine.summary.open_fix, mine.summary.open_look
     lines = [
-        Beside("Stops", str(stops), str(theirs.summary.open_stop), max(0.0, _STOPS - _PER_STOP * stops) * fed, _STOPS),
-        Beside("Fixes", str(fixes), str(theirs.summary.open_fix), max(0.0, _FIXES - _PER_FIX * fixes) * fed, _FIXES),
-        Beside(
+        LetterLine("Stops", str(stops), str(theirs.summary.open_stop), max(0.0, _STOPS - _PER_STOP * stops) * fed, _STOPS),
+        LetterLine("Fixes", str(fixes), str(theirs.summary.open_fix), max(0.0, _FIXES - _PER_FIX * fixes) * fed, _FIXES),
+        LetterLine(
             "Asked for", f"{len(made.wanted) - len(missing)} of {len(made.wanted)}", f"{len(made.wanted)}", _ASKED * share, _ASKED
         ),
-        Beside("Days without charging", f"{days:.1f}", f"{their_days:.1f}", _LASTS * min(1.0, days / made.days) * share, _LASTS),
-        Beside(
+        LetterLine("Days without charging", f"{days:.1f}", f"{their_days:.1f}", _LASTS * min(1.0, days / made.days) * share, _LASTS),
+        LetterLine(
             "Copper", f"{copper:.1f} kg", f"{their_copper:.1f} kg",
             _COPPER * min(1.0, their_copper / copper) * share if copper > 0 else 0.0, _COPPER,
         ),
-        Beside("Looks", str(looks), str(theirs.summary.open_look), max(0.0, _CRAFT - _PER_LOOK * max(0, looks - theirs.summary.open_look)) * fed, _CRAFT),
+        LetterLine("Looks", str(looks), str(theirs.summary.open_look), max(0.0, _CRAFT - _PER_LOOK * max(0, looks - theirs.summary.open_look)) * fed, _CRAFT),
     ]  # fmt: skip
     for one in lines:
         one.points = round(one.points, 1)

@@ -1,6 +1,8 @@
 -- name: list_plan_ids(archived)
--- The shelf, in the order the plans were put there.
-SELECT plan_id FROM plan WHERE archived = :archived ORDER BY sort_order, plan_id;
+-- The shelf, in the order the plans were put there; vans of the school stand apart.
+SELECT plan_id FROM plan AS p
+WHERE archived = :archived AND NOT EXISTS (SELECT 1 FROM school_case AS c WHERE c.plan_id = p.plan_id)
+ORDER BY sort_order, plan_id;
 
 -- name: get_head(plan_id)
 -- The newest revision of a plan, its document as it stands with the plan.

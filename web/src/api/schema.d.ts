@@ -1765,6 +1765,310 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/school/cases/{case_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Case
+         * @description A case.
+         */
+        get: operations["getCase"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/cases/{case_id}/causes/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Causes
+         * @description What can be wrong at a part or along a run.
+         */
+        get: operations["listCauses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/cases/{case_id}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In
+         * @description Hand a case in, once: graded by the core.
+         */
+        post: operations["handIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/cases/{case_id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Look
+         * @description Take a reading: it costs minutes.
+         */
+        post: operations["takeLook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/cases/{case_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Marks
+         * @description Keep what is marked in a van.
+         */
+        put: operations["setMarks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/cases/{case_id}/offered/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offered Looks
+         * @description Readings that can be taken at a part or along a run.
+         */
+        get: operations["offeredLooks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Codes
+         * @description Everything that can be wrong, by its title.
+         */
+        get: operations["listCodes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Learners
+         * @description Everybody who learns on this machine.
+         */
+        get: operations["listLearners"];
+        put?: never;
+        /**
+         * Add Learner
+         * @description Somebody new; a name that is there already is that learner.
+         */
+        post: operations["addLearner"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standing
+         * @description How a learner stands.
+         */
+        get: operations["getStanding"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Drill
+         * @description Judge an answer and note it. Answered a second time it counts no more.
+         */
+        post: operations["answerDrill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Case
+         * @description Begin a case. A van that is walked or planned is a plan of its own, apart from the shelf.
+         */
+        post: operations["beginCase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/certificate.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Certificate
+         * @description What was done, and nothing else.
+         */
+        get: operations["certificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/drill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ask Drill
+         * @description A question at the learner's level, by the learner's practice set.
+         */
+        get: operations["askDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Practice
+         * @description Learn by another practice set from now on.
+         */
+        put: operations["setPractice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/learners/{learner_id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Teachers Sheet
+         * @description What a teacher wants to know.
+         */
+        get: operations["teachersSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sharing": {
         parameters: {
             query?: never;
@@ -2203,6 +2507,33 @@ export interface components {
             step: string;
             /** What */
             what: string;
+        };
+        /**
+         * AnswerIn
+         * @description An answer: which question, and a typed number or the choices.
+         */
+        AnswerIn: {
+            /** Given */
+            given: string[];
+            /** Level */
+            level: number;
+            /** Seed */
+            seed: number;
+            /** Skill */
+            skill: string;
+        };
+        /**
+         * Answered
+         * @description An answer judged, whether it counted, and the level of the skill after it.
+         */
+        Answered: {
+            /** Counted */
+            counted: boolean;
+            judged: components["schemas"]["JudgedAnswer"];
+            /** Level */
+            level: number;
+            /** Level Before */
+            level_before: number;
         };
         /**
          * BackupCard
@@ -2842,6 +3173,60 @@ export interface components {
             tag: string;
         };
         /**
+         * Case
+         * @description A case: what is told of it, what was marked or read, and its grade once it is handed in.
+         */
+        Case: {
+            card: components["schemas"]["CaseCard"];
+            /** Evening Min */
+            evening_min: number;
+            fault: components["schemas"]["FaultGrade"] | null;
+            learner: components["schemas"]["Learner"];
+            letter: components["schemas"]["LetterGrade"] | null;
+            /** Looks */
+            looks: components["schemas"]["LookShown"][];
+            /** Marks */
+            marks: components["schemas"]["lucernis__core__school__grades__Mark"][];
+            mistakes: components["schemas"]["Grade"] | null;
+            /** Own */
+            own: components["schemas"]["LookShown"][];
+            /** Situations */
+            situations: components["schemas"]["NamedThing"][];
+            /** Spent Min */
+            spent_min: number;
+            /** Subjects */
+            subjects: components["schemas"]["NamedThing"][];
+            /** Title */
+            title: string;
+            /** Told */
+            told: string[];
+        };
+        /**
+         * CaseCard
+         * @description A case in a list.
+         */
+        CaseCard: {
+            /** Case Id */
+            case_id: string;
+            /** Done At */
+            done_at: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mistake" | "fault" | "letter";
+            /** Level */
+            level: number;
+            /** Made At */
+            made_at: string;
+            /** Plan Id */
+            plan_id: string | null;
+            /** Points */
+            points: number | null;
+            /** Seed */
+            seed: number;
+        };
+        /**
          * Cell
          * @description A point in a state: volts from and to, None where no battery reaches it. [V]
          */
@@ -3223,6 +3608,16 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+        };
+        /**
+         * CodeChoice
+         * @description A code of the checks that can be marked.
+         */
+        CodeChoice: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
         };
         /**
          * Comparison
@@ -3977,6 +4372,31 @@ export interface components {
             symptoms: components["schemas"]["Choice"][];
         };
         /**
+         * FaultGrade
+         * @description A search graded, of 100: ``found``, ``near`` (the right run or part) or ``missed``; what it was, and what the
+         *     program would have done.
+         */
+        FaultGrade: {
+            /** Kind */
+            kind: string;
+            /** Mend */
+            mend: string;
+            /** Minutes */
+            minutes: number;
+            /** Outcome */
+            outcome: string;
+            /** Own */
+            own: components["schemas"]["Look"][];
+            /** Own Found */
+            own_found: boolean;
+            /** Own Minutes */
+            own_minutes: number;
+            /** Points */
+            points: number;
+            /** What It Was */
+            what_it_was: string;
+        };
+        /**
          * FaultIn
          * @description Everything that is known of a fault. `now` is the state that is made just now.
          */
@@ -4492,6 +4912,22 @@ export interface components {
             short_a: number;
         };
         /**
+         * Grade
+         * @description A search graded, of 100. `alarms` are marks of nothing; `brought` what the mend brought in anew.
+         */
+        Grade: {
+            /** Alarms */
+            alarms: components["schemas"]["lucernis__core__school__grades__Mark"][];
+            /** Brought */
+            brought: string[];
+            /** Clean */
+            clean: boolean;
+            /** Mistakes */
+            mistakes: components["schemas"]["MistakeGrade"][];
+            /** Points */
+            points: number;
+        };
+        /**
          * GuardReport
          * @description One end of a run: whether a battery lies beyond it, the tags of the fuses between, the wire without one [m].
          */
@@ -4523,6 +4959,14 @@ export interface components {
              * @enum {string}
              */
             system: "awg" | "bs" | "mm2" | "sae" | "auto_mm";
+        };
+        /**
+         * HandIn
+         * @description Handing a case in; for a fault, the cause that is named.
+         */
+        HandIn: {
+            /** Cause */
+            cause?: string | null;
         };
         /**
          * Happened
@@ -4879,6 +5323,22 @@ export interface components {
             verdict: "in" | "out" | "unit" | "unread";
         };
         /**
+         * JudgedAnswer
+         * @description An answer judged; `mistake` names the usual one where it is that.
+         */
+        JudgedAnswer: {
+            /** Answer */
+            answer: string;
+            /** Mistake */
+            mistake: string;
+            /** Right */
+            right: boolean;
+            /** Schools */
+            schools: components["schemas"]["SchoolSays"][];
+            /** Working */
+            working: string[];
+        };
+        /**
          * Keeping
          * @description Where plans are kept, and the backups of them. `read_only` says why nothing can be stored, where it can't.
          */
@@ -4951,6 +5411,48 @@ export interface components {
              * @description What the printed sleeve says.
              */
             tag: string;
+        };
+        /**
+         * Learner
+         * @description Somebody who learns; a name is enough.
+         */
+        Learner: {
+            /** Learner Id */
+            learner_id: number;
+            /** Made At */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Practice */
+            practice: string;
+        };
+        /**
+         * LetterGrade
+         * @description A plan graded, of 100, line by line beside the proposal; what of the letter is missing.
+         */
+        LetterGrade: {
+            /** Lines */
+            lines: components["schemas"]["LetterLine"][];
+            /** Missing */
+            missing: string[];
+            /** Points */
+            points: number;
+        };
+        /**
+         * LetterLine
+         * @description One line of the comparison: the learner's figure and the proposal's.
+         */
+        LetterLine: {
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+            /** Points */
+            points: number;
+            /** Proposed */
+            proposed: string;
+            /** Yours */
+            yours: string;
         };
         /**
          * LibraryPart
@@ -5292,6 +5794,46 @@ export interface components {
             open_fuses: components["schemas"]["Noted"][];
         };
         /**
+         * Look
+         * @description A reading taken: where, in which state, what it showed, what it took [min], and its name.
+         */
+        Look: {
+            /** Label */
+            label: string;
+            /** Minutes */
+            minutes: number;
+            /** Reading */
+            reading: string;
+            /** Situation */
+            situation: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * LookIn
+         * @description A reading to take.
+         */
+        LookIn: {
+            /** Reading */
+            reading: string;
+            /** Situation */
+            situation: string;
+        };
+        /**
+         * LookShown
+         * @description A reading as a meter shows it, where, in which state, and what it took. [min]
+         */
+        LookShown: {
+            /** Label */
+            label: string;
+            /** Minutes */
+            minutes: number;
+            /** Shown */
+            shown: string;
+            /** Situation */
+            situation: string;
+        };
+        /**
          * Made
          * @description A state to make for readings.
          */
@@ -5350,14 +5892,22 @@ export interface components {
             least?: components["schemas"]["SizeRef"] | null;
         };
         /**
-         * Mark
-         * @description Something smaller than a step that is ticked by itself, as one piece of wire.
+         * MarkIn
+         * @description What is wrong: a code of the checks, and at what.
          */
-        Mark: {
-            /** Done As */
-            done_as: string;
-            /** Id */
-            id: string;
+        MarkIn: {
+            /** Code */
+            code: string;
+            /** Subject */
+            subject: string;
+        };
+        /**
+         * MarksIn
+         * @description Everything that is marked.
+         */
+        MarksIn: {
+            /** Marks */
+            marks: components["schemas"]["MarkIn"][];
         };
         /**
          * Mass
@@ -5440,6 +5990,45 @@ export interface components {
             value: number;
         };
         /**
+         * Mistake
+         * @description One mistake that was put in.
+         *
+         *     `code` and `severity` as the checks have it, `hard` to see from 1 to 3, `subject` where the checks find it. What it
+         *     shows itself as besides is in `codes` and `subjects`.
+         */
+        Mistake: {
+            /** Code */
+            code: string;
+            /** Codes */
+            codes: string[];
+            /** Hard */
+            hard: number;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "fix" | "look";
+            /** Subject */
+            subject: string;
+            /** Subjects */
+            subjects: string[];
+        };
+        /**
+         * MistakeGrade
+         * @description One mistake as it was dealt with: ``found``, only its ``place``, or ``missed``; whether it is mended.
+         */
+        MistakeGrade: {
+            /** Mended */
+            mended: boolean;
+            mistake: components["schemas"]["Mistake"];
+            /** Outcome */
+            outcome: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Mode
          * @description Position of a three-position or reversing switch.
          */
@@ -5509,6 +6098,31 @@ export interface components {
             label: string;
         };
         /**
+         * NamedThing
+         * @description Something to choose.
+         */
+        NamedThing: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * NewCase
+         * @description A case to begin. The same seed and level are the same case for everybody.
+         */
+        NewCase: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mistake" | "fault" | "letter";
+            /** Level */
+            level: number;
+            /** Seed */
+            seed: number;
+        };
+        /**
          * NewEntry
          * @description An entry to add. `key` is made by who sends it: the same again is not kept twice.
          */
@@ -5556,6 +6170,19 @@ export interface components {
              * @default
              */
             who: string;
+        };
+        /**
+         * NewLearner
+         * @description Somebody who wants to learn: a name is enough.
+         */
+        NewLearner: {
+            /** Name */
+            name: string;
+            /**
+             * Practice
+             * @default metric_caravan
+             */
+            practice: string;
         };
         /**
          * NewPlan
@@ -6278,13 +6905,16 @@ export interface components {
         };
         /**
          * PlanEnvelope
-         * @description A plan as it stands with its report: what every edit answers.
+         * @description A plan as it stands with its report: what every edit answers. A van of the school that is looked over for
+         *     mistakes names its case; its report has no findings.
          */
         PlanEnvelope: {
             /** Can Redo */
             can_redo: boolean;
             /** Can Undo */
             can_undo: boolean;
+            /** Case Id */
+            case_id?: string | null;
             /** Made At */
             made_at: string;
             plan: components["schemas"]["Plan"];
@@ -6340,6 +6970,14 @@ export interface components {
             overrides: components["schemas"]["Override"][];
             /** Set */
             set: string;
+        };
+        /**
+         * PracticeIn
+         * @description Another practice set to learn by.
+         */
+        PracticeIn: {
+            /** Practice */
+            practice: string;
         };
         /**
          * Practices
@@ -6669,6 +7307,34 @@ export interface components {
             op: "put_relay";
             /** Switch */
             switch: string;
+        };
+        /**
+         * Question
+         * @description A question as it is asked, without its answer.
+         */
+        Question: {
+            /** Choices */
+            choices: components["schemas"]["NamedThing"][];
+            /** Columns */
+            columns: string[];
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: number;
+            /** Practice Label */
+            practice_label: string;
+            /** Question */
+            question: string;
+            /** Rows */
+            rows: string[][];
+            /** Seed */
+            seed: number;
+            /** Skill */
+            skill: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Quote
@@ -7176,6 +7842,16 @@ export interface components {
             origin_y: number;
             /** Per Metre */
             per_metre: number;
+        };
+        /**
+         * SchoolSays
+         * @description What a practice set answers.
+         */
+        SchoolSays: {
+            /** Answer */
+            answer: string;
+            /** Label */
+            label: string;
         };
         /**
          * SetCard
@@ -7754,6 +8430,42 @@ export interface components {
             watts?: number | null;
         };
         /**
+         * SkillProgress
+         * @description A skill of a learner: its level, answers, and how likely it is still there; `due` when it should be trained.
+         */
+        SkillProgress: {
+            /** About */
+            about: string;
+            /** Answers */
+            answers: number;
+            /** Due */
+            due: boolean;
+            /** Due At */
+            due_at: string | null;
+            /** Kept Frac */
+            kept_frac: number;
+            /** Level */
+            level: number;
+            /** Rights */
+            rights: number;
+            /** Skill */
+            skill: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Slip
+         * @description A usual mistake and how often it was made.
+         */
+        Slip: {
+            /** Mistake */
+            mistake: string;
+            /** Skill */
+            skill: string;
+            /** Times */
+            times: number;
+        };
+        /**
          * Slot
          * @description A stretch of the day in one operating state.
          */
@@ -7782,6 +8494,21 @@ export interface components {
             length_m: number;
             /** Pieces M */
             pieces_m: number[];
+        };
+        /**
+         * Standing
+         * @description How a learner stands: skills, what to do in ten minutes, usual mistakes, cases.
+         */
+        Standing: {
+            /** Cases */
+            cases: components["schemas"]["CaseCard"][];
+            learner: components["schemas"]["Learner"];
+            /** Skills */
+            skills: components["schemas"]["SkillProgress"][];
+            /** Slips */
+            slips: components["schemas"]["Slip"][];
+            /** Todo */
+            todo: components["schemas"]["ToDo"][];
         };
         /**
          * State
@@ -7905,7 +8632,7 @@ export interface components {
              * Made Of
              * @default []
              */
-            made_of: components["schemas"]["Mark"][];
+            made_of: components["schemas"]["lucernis__core__build__steps__Mark"][];
             /**
              * Needs
              * @default []
@@ -8318,6 +9045,22 @@ export interface components {
              * @default 30
              */
             valid_days: number;
+        };
+        /**
+         * ToDo
+         * @description Something to do next: a drill of a skill, or a case; usual minutes.
+         */
+        ToDo: {
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Skill */
+            skill: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
         };
         /**
          * Told
@@ -8897,6 +9640,26 @@ export interface components {
              * @default false
              */
             wet: boolean;
+        };
+        /**
+         * Mark
+         * @description Something smaller than a step that is ticked by itself, as one piece of wire.
+         */
+        lucernis__core__build__steps__Mark: {
+            /** Done As */
+            done_as: string;
+            /** Id */
+            id: string;
+        };
+        /**
+         * Mark
+         * @description What a learner says is wrong: a code of the checks, and at what.
+         */
+        lucernis__core__school__grades__Mark: {
+            /** Code */
+            code: string;
+            /** Subject */
+            subject: string;
         };
     };
     responses: never;
@@ -11956,6 +12719,531 @@ export interface operations {
                         [key: string]: unknown;
                     };
                 };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getCase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listCauses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedThing"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeLook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offeredLooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedThing"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeChoice"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listLearners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learner"][];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addLearner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLearner"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learner"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getStanding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answerDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answered"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginCase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCase"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Case"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    certificate: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter";
+            };
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    askDrill: {
+        parameters: {
+            query: {
+                skill: string;
+                seed: number;
+                /** @description The learner's own when absent */
+                level?: number | null;
+            };
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learner"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    teachersSheet: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter";
+            };
+            header?: never;
+            path: {
+                learner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem document */
             default: {

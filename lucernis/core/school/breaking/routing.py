@@ -8,10 +8,10 @@ from lucernis.core.school.breaking.registry import breaks
 from lucernis.core.school.breaking.van import Doc, Van
 
 
-def _channel(van: Van, **fits: Any) -> Doc:
+def _channel(van: Van) -> Doc:
     """A channel something lies in."""
     used = {name for one in van.good.report.runs if one.way is not None for name in one.way.channels}
-    found = van.dice.one_of([one for one in van.doc["channels"] if one["id"] in used])
+    found: Doc = van.dice.one_of([one for one in van.doc["channels"] if one["id"] in used])
     return found
 
 

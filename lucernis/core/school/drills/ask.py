@@ -7,7 +7,7 @@ import zlib
 from functools import lru_cache
 
 from lucernis.core.school.dice import Dice
-from lucernis.core.school.drills.drill import LEVELS, MAKERS, Drill, answer_text, skills
+from lucernis.core.school.drills.drill import LEVELS, MAKERS, Drill, SchoolSays, answer_text, skills
 from lucernis.errors import UnknownRow
 from lucernis.practice.rules import load_sets
 
@@ -58,5 +58,5 @@ def drill(skill: str, level: int, seed: int, practice: str) -> Drill:
         if other.question == found.question or skill == "where_fuse"
     ]
     if len({text for _, text in alike}) > 1:
-        found.schools = alike
+        found.schools = [SchoolSays(label, text) for label, text in alike]
     return found

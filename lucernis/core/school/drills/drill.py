@@ -46,6 +46,14 @@ class Wrong:
     text: str
 
 
+@dataclass(frozen=True, slots=True)
+class SchoolSays:
+    """What a practice set answers."""
+
+    label: str
+    answer: str
+
+
 @dataclass(slots=True)
 class Drill:
     """A question with everything that judges it.
@@ -67,7 +75,7 @@ class Drill:
     columns: list[str] = field(default_factory=list)
     rows: list[list[str]] = field(default_factory=list)
     picture: Drawing | None = None
-    schools: list[tuple[str, str]] = field(default_factory=list)
+    schools: list[SchoolSays] = field(default_factory=list)
 
 
 Make = Callable[[Dice, int, PracticeSet], Drill]
@@ -85,14 +93,14 @@ def makes(skill: str) -> Callable[[Make], Make]:
 
 
 @dataclass(frozen=True, slots=True)
-class Judged:
+class JudgedAnswer:
     """An answer judged; `mistake` names the usual one where it is that."""
 
     right: bool
     answer: str
     mistake: str
     working: list[str]
-    schools: list[tuple[str, str]]
+    schools: list[SchoolSays]
 
 
 def number_in(text: str) -> float:
@@ -129,7 +137,7 @@ def answer_text(drill: Drill) -> str:
     return ", ".join(labels[one] for one in drill.right) or "none of them"
 
 
-def judge_answer(drill: Drill, given: Sequence[str]) -> Judged:
+def judge_answer(drill: Drill, given: Sequence[str]) -> JudgedAnswer:
     """Judge an answer.
 
     Parameters
@@ -141,7 +149,7 @@ def judge_answer(drill: Drill, given: Sequence[str]) -> Judged:
 
     Returns
     -------
-    Judged
+    JudgedAnswer
         With the working, and the usual mistake where the answer is what it leads to.
 
     Raises
@@ -171,4 +179,4 @@ def judge_answer(drill: Drill, given: Sequence[str]) -> Judged:
                 mistake = next(
                     (one.text for one in drill.mistakes if one.answer in given and one.answer not in drill.right), ""
                 )
-    return Judged(right, answer_text(drill), mistake, drill.working, drill.schools)
+    return JudgedAnswer(right, answer_text(drill), mistake, drill.working, drill.schools)

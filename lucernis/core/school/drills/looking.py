@@ -64,6 +64,11 @@ def _distance(practice: PracticeSet) -> Drill:
     )
 
 
+@cache
+def _plan(name: str) -> Plan:
+    return parse_plan(good_van(name).doc)
+
+
 def _fed_by(plan: Plan, part: str) -> str:
     topology = sized_plan(plan).topology
     names: list[str] = []
@@ -91,7 +96,7 @@ def live(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     """Which devices have volts in a state."""
     del practice
     name = dice.one_of(van_names())
-    plan = parse_plan(good_van(name).doc)
+    plan = _plan(name)
     sized = sized_plan(plan)
     state = dice.one_of(plan.states)
     isolators = [one for one in plan.parts if one.kind == "switch" and one.use == "isolator"]

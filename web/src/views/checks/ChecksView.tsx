@@ -94,6 +94,15 @@ export function ChecksView() {
   const grades = counts.map(([grade, count]) => [grade, <><Verdict grade={grade} /> {count}</>] as [string, ReactNode]);
   const shown = findings.filter((one) => only === "all" || (one.waived === null && one.severity === only));
   const answer = summary.open_stop > 0 ? "Not yet: a stop is open." : summary.open_fix > 0 ? "Nothing stops it; some things want mending." : "Nothing found that stops it.";
+  if (envelope.case_id)
+    return (
+      <section aria-labelledby="checks-title" className="max-w-5xl">
+        <h2 id="checks-title" className="text-xl font-bold">
+          Checks
+        </h2>
+        <p className="mt-2 border border-dashed border-line bg-sheet p-8 text-center">Hidden while you look for what is wrong: mark it above, hand the case in, and they open.</p>
+      </section>
+    );
   return (
     <section aria-labelledby="checks-title" className="max-w-5xl">
       <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">

@@ -50,7 +50,7 @@ export function MeterStrip() {
       >
         <span className="text-xs text-soft">Open stops</span>
         <span className="text-lg leading-6 font-bold">
-          {open} <Verdict grade={open === "0" ? "good" : "stop"} word={false} />
+          {!envelope.case_id && open} <Verdict grade={open === "0" ? "good" : "stop"} word={false} />
         </span>
       </button>
     </footer>

@@ -10,6 +10,8 @@ import { composed, planQuery, useChange, type Change, type Composed } from "../.
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
 import { SheetPlace } from "../../parts/Side";
+import { Judging } from "../../parts/Verdict";
+import { CaseBar } from "./CaseBar";
 import { MeterStrip } from "./MeterStrip";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
@@ -168,9 +170,13 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   return (
     <ActionsContext value={actions}>
       <PlanContext value={shared}>
+      <Judging value={plan.case_id === null || plan.case_id === undefined}>
       <SheetPlace value={sheetPlace}>
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
+        <div className="min-w-0 md:col-span-2">
+        {plan.case_id && <CaseBar caseId={plan.case_id} />}
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} onFind={() => setFinding(true)} />
+        </div>
         <Rail />
         <div className="flex min-h-0 min-w-0">
           <main className="@container relative min-w-0 grow overflow-auto p-3 md:p-4" id="work">
@@ -222,6 +228,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         }}
       />
       </SheetPlace>
+      </Judging>
       </PlanContext>
     </ActionsContext>
   );

@@ -75,6 +75,9 @@ export function Rail() {
       >
         Bench
       </Link>
+      <Link to="/school" className="flex min-h-12 shrink-0 grow items-center justify-center gap-2 px-3 text-soft hover:bg-sheet md:grow-0 md:justify-between">
+        School
+      </Link>
     </nav>
   );
 }

@@ -37,6 +37,9 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
           <Link to="/bench" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           Bench
         </Link>
+        <Link to="/school" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+          School
+        </Link>
         <Link to="/keeping" className="underline">
             Bring back a backup
           </Link>
