@@ -36,6 +36,7 @@ from lucernis.api import (
     school,
     stateless,
     trade,
+    words,
     workshop,
 )
 from lucernis.api.answers import Answers
@@ -157,6 +158,7 @@ def create_app(
     app.include_router(trade.router)
     app.include_router(consumers.router)
     app.include_router(school.router)
+    app.include_router(words.router)
     app.include_router(stateless.router)
     install_problems(app)
     app.add_middleware(_Far)

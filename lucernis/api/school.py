@@ -234,9 +234,18 @@ def ask_drill(
     made = drill(skill, at, seed, learner.practice)
     title = next(one.title for one in skills() if one.id == skill)
     return Question(
-        skill, title, at, seed, load_sets()[learner.practice].label, made.question, made.kind, made.unit, [NamedThing(*one) for one in made.choices],
-        made.columns, made.rows,
-    )  # fmt: skip
+        skill,
+        title,
+        at,
+        seed,
+        load_sets()[learner.practice].label,
+        made.question,
+        made.kind,
+        made.unit,
+        [NamedThing(*one) for one in made.choices],
+        made.columns,
+        made.rows,
+    )
 
 
 @dataclass(slots=True)
@@ -323,7 +332,9 @@ def _told(case: StoredCase) -> tuple[str, list[str]]:
 def _shown(case: StoredCase, look: Look) -> LookShown:
     frame = frame_of_van(fault_case(case.seed, case.level).van)
     unit = UNIT_OF[look.reading.partition(":")[0]]
-    shown = f"{look.value:.3g} {unit}" if abs(look.value) < 100 else f"{look.value:.0f} {unit}"
+    # As many places as a hand meter has; a clamp is put on either way round.
+    places = {"V": 2, "A": 2}.get(unit, 2 if look.value < 10 else 0)
+    shown = f"{round(abs(look.value) if unit == 'A' else look.value, places) + 0.0:.{places}f} {unit}"
     opened = unit == "Ω" and look.value >= _OPEN_OHM
     return LookShown(look.label, frame.situations[look.situation].name, "open" if opened else shown, look.minutes)
 

@@ -158,7 +158,7 @@ def certificate_pdf(
     story += [
         Spacer(0, 6 * mm),
         para(
-            "It tells what was done here and nothing more: it is no licence, no approval, and no proof of work on vehicles.",
+            "It tells what was done here and nothing more: no licence, no approval, no proof of work on vehicles.",
             "small",
         ),
     ]

@@ -1,4 +1,4 @@
-"""Spaced repetition over skills by FSRS, a published scheduler; questions are new each time, the skill is what is kept."""
+"""Spaced repetition over skills by FSRS, a published scheduler: questions are new each time, the skill is kept."""
 
 from __future__ import annotations
 

@@ -12,10 +12,10 @@ from fastapi.testclient import TestClient
 from icalendar import Calendar
 from pypdf import PdfReader
 
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.demo import demo_plan
 from lucernis.meters.monitor import MonitorServer
 from lucernis.meters.simulated import MeterServer
-from lucernis.core.prove.vehicle import Vehicle
 
 KEYS = itertools.count(1)
 

@@ -12,12 +12,12 @@ import pytest
 import pyvisa
 
 from lucernis.core.prove.expect import foresee
+from lucernis.core.prove.vehicle import LEADS_OHM, Vehicle
 from lucernis.demo import demo_plan
 from lucernis.errors import LucernisError, MeterGone, NotUnderstood, OutOfRange, UnknownRow
 from lucernis.meters.client import Meter, meter_address
 from lucernis.meters.monitor import MonitorServer, monitor_line, read_monitor
 from lucernis.meters.simulated import Conversation, MeterServer
-from lucernis.core.prove.vehicle import LEADS_OHM, Vehicle
 from tests.core.prove.shop import ready, sound
 
 

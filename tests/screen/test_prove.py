@@ -9,9 +9,9 @@ from collections.abc import Callable, Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.demo import demo_plan
 from lucernis.meters.simulated import MeterServer
-from lucernis.core.prove.vehicle import Vehicle
 from tests.screen.choosing import choose
 
 Open = Callable[[str, str], Page]

@@ -50,6 +50,7 @@ const ProvingTab = view(() => import("./views/prove/ProvingTab").then((made) => 
 const FaultTab = view(() => import("./views/prove/FaultTab").then((made) => made.FaultTab));
 const LogTab = view(() => import("./views/log/LogTab").then((made) => made.LogTab));
 const RevisionsTab = view(() => import("./views/log/RevisionsTab").then((made) => made.RevisionsTab));
+const WordsView = view(() => import("./views/words/WordsView").then((made) => made.WordsView));
 const VehicleView = view(() => import("./views/vehicle/VehicleView").then((made) => made.VehicleView));
 const KeepingView = view(() => import("./views/keeping/KeepingView").then((made) => made.KeepingView));
 
@@ -73,6 +74,7 @@ export function App() {
       <Route path="/school" element={<SchoolView theme={theme} onTheme={flip} />} />
       <Route path="/school/drill/:skill" element={<DrillView theme={theme} onTheme={flip} />} />
       <Route path="/school/case/:caseId" element={<CaseView theme={theme} onTheme={flip} />} />
+      <Route path="/words" element={<WordsView theme={theme} onTheme={flip} />} />
       <Route path="/keeping" element={<KeepingView theme={theme} onTheme={flip} />} />
       <Route path="/parts" element={<LibraryView theme={theme} onTheme={flip} />} />
       <Route path="/plan/:planId" element={<PlanFrame theme={theme} onTheme={flip} />}>

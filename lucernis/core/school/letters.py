@@ -1,4 +1,4 @@
-"""Letters to plan from: a customer's wishes and a vehicle, and how a plan made from them is graded beside the proposal."""
+"""Letters to plan from: a customer's wishes and a vehicle, and how a plan is graded beside the proposal."""
 
 from __future__ import annotations
 
@@ -23,9 +23,18 @@ _VEHICLES = (
 )
 _WHO = ("a baker on tour", "a beekeeper", "two climbers", "a bird counter", "a bagpipe teacher", "a stone mason")
 _WANTED = (
-    "Compressor fridge", "Water pump", "Ceiling lamp", "Reading lamp", "Roof fan", "USB socket", "Laptop charger",
-    "Air heater on diesel", "Phone charger", "Router", "Radio",
-)  # fmt: skip
+    "Compressor fridge",
+    "Water pump",
+    "Ceiling lamp",
+    "Reading lamp",
+    "Roof fan",
+    "USB socket",
+    "Laptop charger",
+    "Air heater on diesel",
+    "Phone charger",
+    "Router",
+    "Radio",
+)
 _SETS = ("small_craft_us", "metric_caravan", "overland_bs", "vehicle_accessory")
 # Of 100: nothing that must not be built, nothing to mend, all that was asked for, it lasts, copper, craft.
 _STOPS, _FIXES, _ASKED, _LASTS, _COPPER, _CRAFT = 30.0, 15.0, 20.0, 15.0, 10.0, 10.0
@@ -98,8 +107,8 @@ def letter(seed: int, level: int, practice: str) -> Letter:
         for one in wanted
     ]
     text = (
-        f"We are {who} and have {vehicle}. {about} We would like: {', '.join(lines)}. It should last {days:g} days without "
-        f"driving. We do not want to think about it again."
+        f"We are {who} and have {vehicle}. {about} We would like: {', '.join(lines)}. It should last {days:g} days "
+        f"without driving. We do not want to think about it again."
     )
     return Letter(seed, level, practice if practice in _SETS else "metric_caravan", body, text, wanted, days)
 
@@ -122,9 +131,16 @@ def proposal_of(made: Letter) -> Plan:
     doc = start_of(made)
     for at, one in enumerate(made.wanted, start=1):
         doc["parts"].append(
-            {"kind": "load", "id": f"l{at}", "tag": f"L{at:02d}", "name": one.name, "power_w": one.power_w,
-             "hours_per_day": one.hours, "count": one.count}
-        )  # fmt: skip
+            {
+                "kind": "load",
+                "id": f"l{at}",
+                "tag": f"L{at:02d}",
+                "name": one.name,
+                "power_w": one.power_w,
+                "hours_per_day": one.hours,
+                "count": one.count,
+            }
+        )
     return propose(parse_plan(doc), Wishes(days=made.days))[0]
 
 
@@ -208,20 +224,40 @@ def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
     fed = mine.summary.ah_per_day > 0
     share = 1 - len(missing) / len(made.wanted)
     copper, their_copper = mine.summary.copper_kg, theirs.summary.copper_kg
+    more = max(0, mine.summary.open_look - theirs.summary.open_look)
     stops, fixes, looks = mine.summary.open_stop, mine.summary.open_fix, mine.summary.open_look
     lines = [
-        LetterLine("Stops", str(stops), str(theirs.summary.open_stop), max(0.0, _STOPS - _PER_STOP * stops) * fed, _STOPS),
-        LetterLine("Fixes", str(fixes), str(theirs.summary.open_fix), max(0.0, _FIXES - _PER_FIX * fixes) * fed, _FIXES),
         LetterLine(
-            "Asked for", f"{len(made.wanted) - len(missing)} of {len(made.wanted)}", f"{len(made.wanted)}", _ASKED * share, _ASKED
+            "Stops", str(stops), str(theirs.summary.open_stop), max(0.0, _STOPS - _PER_STOP * stops) * fed, _STOPS
         ),
-        LetterLine("Days without charging", f"{days:.1f}", f"{their_days:.1f}", _LASTS * min(1.0, days / made.days) * share, _LASTS),
         LetterLine(
-            "Copper", f"{copper:.1f} kg", f"{their_copper:.1f} kg",
-            _COPPER * min(1.0, their_copper / copper) * share if copper > 0 else 0.0, _COPPER,
+            "Fixes", str(fixes), str(theirs.summary.open_fix), max(0.0, _FIXES - _PER_FIX * fixes) * fed, _FIXES
         ),
-        LetterLine("Looks", str(looks), str(theirs.summary.open_look), max(0.0, _CRAFT - _PER_LOOK * max(0, looks - theirs.summary.open_look)) * fed, _CRAFT),
-    ]  # fmt: skip
+        LetterLine(
+            "Asked for",
+            f"{len(made.wanted) - len(missing)} of {len(made.wanted)}",
+            f"{len(made.wanted)}",
+            _ASKED * share,
+            _ASKED,
+        ),
+        LetterLine(
+            "Days without charging",
+            f"{days:.1f}",
+            f"{their_days:.1f}",
+            _LASTS * min(1.0, days / made.days) * share,
+            _LASTS,
+        ),
+        LetterLine(
+            "Copper",
+            f"{copper:.1f} kg",
+            f"{their_copper:.1f} kg",
+            _COPPER * min(1.0, their_copper / copper) * share if copper > 0 else 0.0,
+            _COPPER,
+        ),
+        LetterLine(
+            "Looks", str(looks), str(theirs.summary.open_look), max(0.0, _CRAFT - _PER_LOOK * more) * fed, _CRAFT
+        ),
+    ]
     for one in lines:
         one.points = round(one.points, 1)
     return LetterGrade(round(sum(one.points for one in lines), 1), lines, missing)

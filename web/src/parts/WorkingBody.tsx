@@ -1,4 +1,5 @@
 // How one figure came about: formula, numbers put in, table rows with source and certainty, school.
+import { WithTerms } from "./Term";
 import type { Working } from "../api/client";
 import { figure } from "./format";
 
@@ -45,7 +46,11 @@ export function WorkingBody({ working }: { working: Working }) {
           <p>{working.school}</p>
         </div>
       )}
-      {working.note && <p className="text-sm text-soft">{working.note}</p>}
+      {working.note && (
+        <p className="text-sm text-soft">
+          <WithTerms text={working.note} />
+        </p>
+      )}
     </div>
   );
 }

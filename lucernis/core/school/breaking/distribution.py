@@ -201,8 +201,10 @@ def ways_sum(van: Van) -> tuple[str, ...]:
 @breaks("feeder-shorter", 2)
 def feeder_shorter(van: Van) -> tuple[str, ...]:
     """Three long thin wires side by side to one place."""
-    block = van.any_part("fuse_block", lambda one: int(one.get("ways", 6)) - sum(
-        run["start"]["part"] == one["id"] for run in van.doc["runs"]) >= 3)  # fmt: skip
+    block = van.any_part(
+        "fuse_block",
+        lambda one: int(one.get("ways", 6)) - sum(run["start"]["part"] == one["id"] for run in van.doc["runs"]) >= 3,
+    )
     van.doc.setdefault("places", []).append({"id": "far", "name": "Awning rail", "zone": van.doc["zones"][0]["id"]})
     for name in ("Awning lamp", "Awning socket", "Awning fan"):
         load = van.add_part("l", "load", name, power_w=12.0, hours_per_day=1, place="far")
@@ -326,8 +328,17 @@ def sources_tied(van: Van) -> tuple[str, ...]:
     """A second battery of other volts on the same bar."""
     battery = van.battery()
     bar = van.any_part("busbar")
-    other = van.add_part("b", "battery", "Spare battery", rated_v=24, chemistry=battery.get("chemistry", "lfp"), capacity_ah=50.0,
-                         short_circuit_a=800.0, place=battery.get("place"), fixed=True)  # fmt: skip
+    other = van.add_part(
+        "b",
+        "battery",
+        "Spare battery",
+        rated_v=24,
+        chemistry=battery.get("chemistry", "lfp"),
+        capacity_ah=50.0,
+        short_circuit_a=800.0,
+        place=battery.get("place"),
+        fixed=True,
+    )
     van.add_run(other["id"], bar["id"], 0.8, fuse_at_start={"distance_m": 0.1, "bracket": True, "tied": True})
     return (other["id"], battery["id"])
 
@@ -372,8 +383,13 @@ def chassis_several(van: Van) -> tuple[str, ...]:
 @breaks("bond-small", 2)
 def bond_small(van: Van) -> tuple[str, ...]:
     """A thin wire to the body."""
-    run = van.any_run(lambda one: van.kind_of(one["finish"]["part"]) == "chassis_point" and one.get("legs") == "negative"
-                      and van.kind_of(one["start"]["part"]) == "busbar")  # fmt: skip
+    run = van.any_run(
+        lambda one: (
+            van.kind_of(one["finish"]["part"]) == "chassis_point"
+            and one.get("legs") == "negative"
+            and van.kind_of(one["start"]["part"]) == "busbar"
+        )
+    )
     thin = {"awg": "12", "bs": "12", "mm2": "4"}[run["wire"]["system"]]
     van.pin_wire(run, thin)
     return (run["id"],)

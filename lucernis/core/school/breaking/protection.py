@@ -134,10 +134,14 @@ def parallel(van: Van) -> tuple[str, ...]:
 def step(van: Van) -> tuple[str, ...]:
     """A thinner wire goes on from a device without a fuse of its own."""
     tail = van.any_run(
-        lambda one: van.kind_of(one["start"]["part"]) in ("load", "switch") and one.get("fuse_at_start") is None
-        and van.kind_of(one["finish"]["part"]) == "load" and van.told(one["id"]).design_current_a < 10
-        and bool(van.feed_of(one["start"]["part"]).get("fuse_at_start"))
-    )  # fmt: skip
+        lambda one: (
+            van.kind_of(one["start"]["part"]) in ("load", "switch")
+            and one.get("fuse_at_start") is None
+            and van.kind_of(one["finish"]["part"]) == "load"
+            and van.told(one["id"]).design_current_a < 10
+            and bool(van.feed_of(one["start"]["part"]).get("fuse_at_start"))
+        )
+    )
     before = van.feed_of(tail["start"]["part"])
     van.pin_wire(before, {"awg": "10", "bs": "8", "mm2": "6"}[before["wire"]["system"]])
     van.pin_fuse(
@@ -186,10 +190,26 @@ def cycle(van: Van) -> tuple[str, ...]:
         if one.get("device") == "inverter":
             one["inverter"]["continuous_w"] = 700.0
             one["power_w"] = 400.0
-    load = van.add_part("l", "load", "Towel rail", device="heater", behaviour="constant_current", current_a=28.0, hours_per_day=0.2,
-                        cycle_on_s=300.0, cycle_off_s=10.0, place=bar.get("place"))  # fmt: skip
-    near = {"distance_m": 0.1, "bracket": True, "tied": True, "family": "breaker_manual", "holder": "sealed",
-            "pin": {"rating_a": 25.0, "family": "breaker_manual", "reason": "As fitted."}}  # fmt: skip
+    load = van.add_part(
+        "l",
+        "load",
+        "Towel rail",
+        device="heater",
+        behaviour="constant_current",
+        current_a=28.0,
+        hours_per_day=0.2,
+        cycle_on_s=300.0,
+        cycle_off_s=10.0,
+        place=bar.get("place"),
+    )
+    near = {
+        "distance_m": 0.1,
+        "bracket": True,
+        "tied": True,
+        "family": "breaker_manual",
+        "holder": "sealed",
+        "pin": {"rating_a": 25.0, "family": "breaker_manual", "reason": "As fitted."},
+    }
     run = van.add_run(bar["id"], load["id"], 1.0, fuse_at_start=near)
     run["wire"] = {
         "system": van.main()["wire"]["system"],

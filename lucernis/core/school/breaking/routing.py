@@ -180,9 +180,13 @@ def battery_vapour(van: Van) -> tuple[str, ...]:
 @breaks("charger-no-air", 2)
 def no_air(van: Van) -> tuple[str, ...]:
     """A warm box in a closed cupboard."""
-    one = van.dice.one_of([
-        part for part in van.doc["parts"] if (part["kind"] == "charger" or part.get("device") == "inverter") and part.get("place")
-    ])  # fmt: skip
+    one = van.dice.one_of(
+        [
+            part
+            for part in van.doc["parts"]
+            if (part["kind"] == "charger" or part.get("device") == "inverter") and part.get("place")
+        ]
+    )
     place = next(each for each in van.doc["places"] if each["id"] == one["place"])
     van.doc["places"].append(dict(place, id="cupboard", name="Closed cupboard", airy=False))
     one["place"] = "cupboard"

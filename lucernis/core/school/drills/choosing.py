@@ -43,7 +43,7 @@ def drop(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     per_m = size.resistance_20_ohm_per_m
     lost = 2 * length_m * per_m * amps
     ask = "volts" if level == 1 else dice.one_of(["volts", "percent", "left"])
-    facts = f"{amps} A over {said} one way of {size.label}, positive and negative both wire ({1000 * per_m:.3g} mΩ a metre, cold)."
+    facts = f"{amps} A over {said} one way of {size.label}, both ways ({1000 * per_m:.3g} mΩ a metre, cold)."
     working = [
         f"There and back: 2 × {length_m:.3g} m = {2 * length_m:.3g} m",
         f"R = {2 * length_m:.3g} m × {1000 * per_m:.3g} mΩ/m = {2000 * length_m * per_m:.3g} mΩ",
@@ -52,14 +52,28 @@ def drop(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     if ask == "percent":
         right = 100 * lost / 12
         working.append(f"{lost:.3g} V of 12 V = {right:.3g} %")
-        return _number("drop", f"{facts} What is the drop in per cent of 12 V?", right, "%", working,
-                       [(right / 2, "You took one way."), (lost, "That is volts.")], close=0.04)  # fmt: skip
+        return _number(
+            "drop",
+            f"{facts} What is the drop in per cent of 12 V?",
+            right,
+            "%",
+            working,
+            [(right / 2, "You took one way."), (lost, "That is volts.")],
+            close=0.04,
+        )
     if ask == "left":
         rest = 12.7
         right = rest - lost
         working.append(f"{rest} V − {lost:.3g} V = {right:.3g} V")
-        return _number("drop", f"{facts} The battery has {rest} V. What does the device get?", right, "V", working,
-                       [(rest - lost / 2, "You took one way."), (lost, "That is what is lost.")], close=0.004)  # fmt: skip
+        return _number(
+            "drop",
+            f"{facts} The battery has {rest} V. What does the device get?",
+            right,
+            "V",
+            working,
+            [(rest - lost / 2, "You took one way."), (lost, "That is what is lost.")],
+            close=0.004,
+        )
     return _number(
         "drop", f"{facts} How many volts are lost?", lost, "V", working, [(lost / 2, "You took one way.")], close=0.04
     )
@@ -84,10 +98,11 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
 
     def thinnest(*, legs: int, carries: bool = True, drops: bool = True, place: Surroundings = around) -> WireSize:
         fits = [
-            one for one in shelf
+            one
+            for one in shelf
             if (not carries or _iz(practice, one, place) >= amps)
             and (not drops or legs * length_m * one.resistance_20_ohm_per_m * amps <= limit * 12 + 1e-9)
-        ]  # fmt: skip
+        ]
         return fits[0] if fits else shelf[-1]
 
     right = thinnest(legs=2)
@@ -104,8 +119,8 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     where = " in the engine space" if engine else ""
     bundled = f", {bundle} wires in the bundle" if bundle > 1 else ""
     question = (
-        f"{device.capitalize()}: {amps} A, {said} one way{where}{bundled}, 12 V. At most {100 * limit:g} % may be lost, there "
-        f"and back. Which is the thinnest wire of the shelf that does?"
+        f"{device.capitalize()}: {amps} A, {said} one way{where}{bundled}, 12 V. At most {100 * limit:g} % "
+        f"may be lost, there and back. Which is the thinnest wire of the shelf that does?"
     )
     working = [
         f"Carries: {right.label} may {_iz(practice, right, around):.3g} A there; {amps} A are wanted",
@@ -122,9 +137,14 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
         )
         working.append(f"{thinner.label} is too thin: {short}")
     return Drill(
-        "pick_wire", question, "one", (right.label,), working, choices=[(one.label, one.label) for one in shown],
+        "pick_wire",
+        question,
+        "one",
+        (right.label,),
+        working,
+        choices=[(one.label, one.label) for one in shown],
         mistakes=[Wrong(label, text) for label, text in kept.items()],
-    )  # fmt: skip
+    )
 
 
 @makes("pick_fuse")
@@ -140,9 +160,11 @@ def pick_fuse(dice: Dice, level: int, practice: PracticeSet) -> Drill:
         carries = _iz(practice, size, Surroundings(30.0, engine_space=False, bundle_count=1))
         least = least_fuse_a(amps, rules.fuse_over_load, long=long)
         rating = next_made_a(tuple(made), least)
-        if rating is not None and carries > amps and wire_stands_fuse(
-            carries, rating, least_a=least, made_a=tuple(made), school=rules.fuse_under_wire
-        ):  # fmt: skip
+        if (
+            rating is not None
+            and carries > amps
+            and wire_stands_fuse(carries, rating, least_a=least, made_a=tuple(made), school=rules.fuse_under_wire)
+        ):
             break
     hours = "runs for hours" if long else "runs for minutes"
     question = (
@@ -150,11 +172,16 @@ def pick_fuse(dice: Dice, level: int, practice: PracticeSet) -> Drill:
         f"fuse?"
     )
     fits = [one for one in made if one >= least - 1e-9 and one <= carries + 1e-9]
+    beyond = (
+        ""
+        if rating <= carries
+        else f", up to {UNDER_WIRE_FACTOR:g} × {carries:.3g} A by this school, as none is made between"
+    )
     working = [
         f"At least {least / amps:.3g} × {amps:g} A = {least:.3g} A",
-        f"Next made: {rating:g} A" + ("" if rating <= carries else f", up to {UNDER_WIRE_FACTOR:g} × {carries:.3g} A by this school, as none is made between"),
+        f"Next made: {rating:g} A{beyond}",
         f"The wire carries {carries:.3g} A, so the fuse protects it",
-    ]  # fmt: skip
+    ]
     below = [one for one in made if one < amps]
     wire_sized = [one for one in made if one <= carries]
     wrong = [Wrong(f"{one:g}", "Below what the device draws: it opens.") for one in below[-2:]]
@@ -169,10 +196,15 @@ def pick_fuse(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     ]
     around = made[max(0, made.index(rating) - 3) : made.index(rating) + 5]
     return Drill(
-        "pick_fuse", question, "one", (f"{rating:g}",), working, choices=[(f"{one:g}", f"{one:g} A") for one in around],
+        "pick_fuse",
+        question,
+        "one",
+        (f"{rating:g}",),
+        working,
+        choices=[(f"{one:g}", f"{one:g} A") for one in around],
         mistakes=[one for one in wrong if one.answer != f"{rating:g}"],
         also_right=tuple(f"{one:g}" for one in fits if one <= rating * 1.34 and one <= carries and one != rating),
-    )  # fmt: skip
+    )
 
 
 @makes("inverter")
@@ -191,12 +223,24 @@ def inverter(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     low = dice.one_of([10.5, 11.0]) * nominal / 12
     right = watts / (efficiency * low)
     working = [f"I = P / (η · V) = {watts} W / ({efficiency:g} × {low:g} V) = {right:.3g} A"]
-    question = f"An inverter of {100 * efficiency:g} % gives {watts} W. The battery sags to {low:g} V. How many amperes does it take?"
-    return _number("inverter", question, right, "A", working, [
-        (watts / low, "You left its efficiency out."), (watts / nominal, "You left efficiency and sag out."),
-        (watts * efficiency / low, "Losses are paid by the battery: divide by the efficiency."),
-        (watts / 230, "That is the current on the AC side."), (watts / (efficiency * nominal), "You took the nominal volts."),
-    ])  # fmt: skip
+    question = (
+        f"An inverter of {100 * efficiency:g} % gives {watts} W. The battery sags to {low:g} V. "
+        f"How many amperes does it take?"
+    )
+    return _number(
+        "inverter",
+        question,
+        right,
+        "A",
+        working,
+        [
+            (watts / low, "You left its efficiency out."),
+            (watts / nominal, "You left efficiency and sag out."),
+            (watts * efficiency / low, "Losses are paid by the battery: divide by the efficiency."),
+            (watts / 230, "That is the current on the AC side."),
+            (watts / (efficiency * nominal), "You took the nominal volts."),
+        ],
+    )
 
 
 @makes("bank")
@@ -219,8 +263,20 @@ def bank(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     if level == 4 and not math.isclose(right, plain, rel_tol=1e-6):
         said = f" Peukert's exponent is {peukert:g}, capacity is told at the twenty-hour rate."
         working.append(f"Peukert {peukert:g} at that rate: {right:.3g} Ah")
-    question = f"{a_day} Ah a day, {days:g} days without charging, {name}, of which {100 * share:g} % are planned to be used.{said} How large a bank?"
-    return _number("bank", question, right, "Ah", working, [
-        (a_day * days, "You left out that not all of it may be used."), (a_day * days * share, "You multiplied by the share: divide."),
-        (a_day / share, "You left the days out."),
-    ], close=0.03)  # fmt: skip
+    question = (
+        f"{a_day} Ah a day, {days:g} days without charging, {name}, of which {100 * share:g} % are planned to be "
+        f"used.{said} How large a bank?"
+    )
+    return _number(
+        "bank",
+        question,
+        right,
+        "Ah",
+        working,
+        [
+            (a_day * days, "You left out that not all of it may be used."),
+            (a_day * days * share, "You multiplied by the share: divide."),
+            (a_day / share, "You left the days out."),
+        ],
+        close=0.03,
+    )

@@ -9,6 +9,7 @@ import { Mends } from "../../parts/Mends";
 import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
+import { Term, WithTerms } from "../../parts/Term";
 import { Verdict, type Grade } from "../../parts/Verdict";
 
 const EDGE: Record<string, string> = { stop: "border-l-stop", fix: "border-l-fix", look: "border-l-look" };
@@ -31,7 +32,9 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
         </div>
         <div className="min-w-0 grow basis-72">
           <p className="font-bold">{finding.what}</p>
-          <p>{finding.why}</p>
+          <p>
+            <WithTerms text={finding.why} />
+          </p>
           <p>{finding.mend}</p>
           {finding.asked && <p className="mt-1">Asked for: {finding.asked}</p>}
           <div className="mt-2 empty:hidden">
@@ -53,7 +56,9 @@ function Card({ finding, onWaive }: { finding: Finding; onWaive: () => void }) {
             </Fold>
           )}
           {waived && <p className="mt-1 border-l-4 border-line pl-2">Waived: {finding.waived}</p>}
-          <p className="mt-1 font-mono text-xs text-soft">{finding.code}</p>
+          <p className="mt-1 font-mono text-xs text-soft">
+            <Term name={finding.code} />
+          </p>
         </div>
         <div className="flex flex-wrap gap-2">
           {finding.code === "lengths-guessed" && first && <Button onClick={() => goTo(first.id)}>Measure them one by one</Button>}

@@ -8,6 +8,7 @@ import { KIND } from "../../parts/kinds";
 import { LABELS } from "../../parts/labels";
 import { usePlan } from "../../parts/plan";
 import { Sleeve } from "../../parts/Sleeve";
+import { WordBody } from "../../parts/Term";
 import { Verdict, type Grade } from "../../parts/Verdict";
 
 const PLACES: readonly (readonly [path: string, name: string])[] = [
@@ -86,9 +87,9 @@ export function Palette(props: { open: boolean; onClose: () => void; onState: (i
           <Command label="Find" filter={matches}>
             <Command.Input autoFocus value={text} onValueChange={setText} className="field min-h-12 border-0 border-b text-lg" placeholder="A tag, a name, a term, something to do" />
             {term !== null && (
-              <p role="status" className="border-b border-line bg-copper-wash p-3">
-                <b>{term[0]}</b>: {term[1]}
-              </p>
+              <div role="status" className="border-b border-line bg-copper-wash p-3">
+                <WordBody name={term[0]} />
+              </div>
             )}
             <Command.List label="Found" className="max-h-[60dvh] overflow-y-auto">
               <Command.Empty className="p-4 text-soft">Nothing of that name in this job.</Command.Empty>

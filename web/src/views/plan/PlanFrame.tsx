@@ -15,6 +15,7 @@ import { CaseBar } from "./CaseBar";
 import { MeterStrip } from "./MeterStrip";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
+import { TourBar } from "./TourBar";
 import { TopBar } from "./TopBar";
 import { WorkingSide } from "./WorkingSide";
 import type { Theme } from "../../parts/theme";
@@ -149,6 +150,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   // In a field that is being typed in, the browser's own undo of the text comes first.
   useHotkeys("mod+z", () => actions.undo(), { preventDefault: true });
   useHotkeys("mod+y, mod+shift+z", () => actions.redo(), { preventDefault: true });
+  useHotkeys("shift+slash", () => setFinding(true), { preventDefault: true });
   useHotkeys("mod+k", () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
 
   if (query.isError)
@@ -175,6 +177,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
         <div className="min-w-0 md:col-span-2">
         {plan.case_id && <CaseBar caseId={plan.case_id} />}
+        <TourBar />
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} onFind={() => setFinding(true)} />
         </div>
         <Rail />

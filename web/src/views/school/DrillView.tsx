@@ -9,6 +9,7 @@ import { Button } from "../../parts/Button";
 import { Ticked } from "../../parts/Checkbox";
 import { TextField } from "../../parts/Labelled";
 import { PageHead } from "../../parts/PageHead";
+import { WithTerms } from "../../parts/Term";
 import { Verdict } from "../../parts/Verdict";
 import type { Theme } from "../../parts/theme";
 
@@ -53,7 +54,9 @@ function Judged({ done }: { done: Schemas["Answered"] }) {
       {judged.mistake !== "" && <p className="font-semibold">{judged.mistake}</p>}
       <ol className="list-decimal pl-6">
         {judged.working.map((one) => (
-          <li key={one}>{one}</li>
+          <li key={one}>
+            <WithTerms text={one} />
+          </li>
         ))}
       </ol>
       {judged.schools.length > 0 && (

@@ -1,5 +1,6 @@
 // How a case was graded.
 import type { Case } from "../../api/school";
+import { Term } from "../../parts/Term";
 import { Verdict } from "../../parts/Verdict";
 
 const OUTCOME: Record<string, string> = { found: "found", place: "right place, another reason", missed: "missed", near: "right run or part, another cause" };
@@ -20,7 +21,9 @@ export function Results({ found }: { found: Case }) {
               <Verdict grade={one.outcome === "found" ? "good" : one.outcome === "place" ? "look" : "stop"} word={false} /> <b>{one.title}</b>: {OUTCOME[one.outcome]},{" "}
               {one.mended ? "mended" : "not mended"}
               <span className="block text-sm">{one.why}</span>
-              <span className="block font-mono text-xs text-soft">{one.mistake.code}</span>
+              <span className="block font-mono text-xs text-soft">
+                <Term name={one.mistake.code} />
+              </span>
             </li>
           ))}
         </ul>

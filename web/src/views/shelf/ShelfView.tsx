@@ -11,6 +11,8 @@ import { chargeADay, day } from "../../parts/format";
 import { Verdict } from "../../parts/Verdict";
 import { explain } from "./explain";
 import { NEXT, type Theme } from "../../parts/theme";
+import { useTour } from "../../parts/tour";
+import { TourCard } from "./TourCard";
 import { ThemeIcon } from "../../parts/ThemeIcon";
 
 // Questions and lists are half of all script: they come when somebody begins a job.
@@ -39,6 +41,9 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
         </Link>
         <Link to="/school" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           School
+        </Link>
+        <Link to="/words" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+          Words
         </Link>
         <Link to="/keeping" className="underline">
             Bring back a backup
@@ -95,6 +100,8 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
 export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   const [archived, setArchived] = useState(false);
   const { data, error, isPending } = useQuery(shelfQuery(archived));
+  const tour = useTour();
+  const plover = data?.find((card) => card.name === "Plover" && card.open_stop > 0);
   const keeping = useQuery(keepingQuery);
   const due = useQuery(dueQuery);
   const navigate = useNavigate();
@@ -173,6 +180,7 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
           </p>
         ))}
         {isPending && !error && <p>Reading the shelf</p>}
+        {!archived && !tour.asked && plover !== undefined && <TourCard planId={plover.plan_id} />}
         {data?.length === 0 && (
           <p className="border border-dashed border-line bg-sheet p-8 text-center">
             {archived ? "No job is archived." : "The shelf is empty. Begin a job or bring in a plan."}
