@@ -12,10 +12,10 @@ import { Verdict } from "../../parts/Verdict";
 import { explain } from "./explain";
 import { NEXT, type Theme } from "../../parts/theme";
 import { useTour } from "../../parts/tour";
-import { TourCard } from "./TourCard";
 import { ThemeIcon } from "../../parts/ThemeIcon";
 
 // Questions and lists are half of all script: they come when somebody begins a job.
+const TourCard = lazy(() => import("./TourCard").then((made) => ({ default: made.TourCard })));
 const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
 
 function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: boolean; due: Schemas["JobDue"] | undefined }) {
@@ -180,7 +180,11 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
           </p>
         ))}
         {isPending && !error && <p>Reading the shelf</p>}
-        {!archived && !tour.asked && plover !== undefined && <TourCard planId={plover.plan_id} />}
+        {!archived && !tour.asked && plover !== undefined && (
+          <Suspense fallback={null}>
+            <TourCard planId={plover.plan_id} />
+          </Suspense>
+        )}
         {data?.length === 0 && (
           <p className="border border-dashed border-line bg-sheet p-8 text-center">
             {archived ? "No job is archived." : "The shelf is empty. Begin a job or bring in a plan."}
