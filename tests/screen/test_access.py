@@ -103,11 +103,22 @@ def test_views_are_accessible_and_fit(quiet: Page, base: str, theme: str) -> Non
     quiet.goto(base)
     quiet.evaluate("theme => localStorage.setItem('lucernis-theme', theme)", theme)
     plover = next(card["plan_id"] for card in quiet.request.get(f"{base}/api/plans").json() if card["name"] == "Plover")
+    learner = quiet.request.post(f"{base}/api/school/learners", data={"name": "Wren"}, headers={"Origin": base}).json()
+    quiet.evaluate("id => localStorage.setItem('lucernis-learner', id)", str(learner["learner_id"]))
     quiet.reload()
     rest = Quiet(quiet)
     problems = []
     views = IN_GLARE if theme == "glare" else VIEWS
-    for path in ["/", "/parts", "/keeping", *(f"/plan/{plover}/{view}" for view in views)]:
+    for path in [
+        "/",
+        "/parts",
+        "/keeping",
+        "/bench?pair=fuse",
+        "/school",
+        "/school/drill/pick_wire",
+        "/words?term=Bond",
+        *(f"/plan/{plover}/{view}" for view in views),
+    ]:
         quiet.evaluate(
             "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')); }", path
         )

@@ -65,7 +65,10 @@ export function BenchView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const narrow = useNarrow();
   const [end, setEnd] = useState<number | null>(null);
   const [axis, setAxis] = useState<"log" | "straight" | null>(null);
-  const { data, error, isFetching } = useQuery(courseQuery(setups, end, axis, narrow));
+  const { data: fresh, error, isFetching } = useQuery(courseQuery(setups, end, axis, narrow));
+  // What is refused takes nothing away: the last course stays until the next one is there.
+  const [data, setData] = useState(fresh);
+  if (fresh !== undefined && fresh !== data) setData(fresh);
   const play = usePlayback(data?.end_s ?? 1, data?.speed ?? 1);
   const times = data?.courses[0]?.frames.time_s ?? NO_TIMES;
   const frame = play.frameAt(times, play.moment);
