@@ -23,6 +23,8 @@ from pydantic import TypeAdapter
 from bench.newton import plain_newton
 from bench.plans import laid_plan, made_circuit, made_plan
 from bench.shapes import bank_plan, chain_plan, ring_plan
+from lucernis.core.bench.course import follow
+from lucernis.core.bench.pairs import pairs
 from lucernis.core.build.buying import buy_wires
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.order import order_of_work
@@ -44,6 +46,8 @@ from lucernis.core.prove.living import live
 from lucernis.core.prove.next_reading import next_readings
 from lucernis.core.prove.suspects import Taken, weigh
 from lucernis.core.report import Report
+from lucernis.core.school.breaking.van import good_van, van_names
+from lucernis.core.school.mistakes import mistake_case
 from lucernis.core.sizing.choice import size_plan
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.core.sizing.wiring import leg_ohms
@@ -581,6 +585,28 @@ def proving_speed() -> list[str]:
     ]
 
 
+def learning_speed() -> list[str]:
+    """A course of the bench and cases of the school, against the report of a van they are made of."""
+    pair = next(one for one in pairs() if one.id == "fuse")
+    plan = parse_plan(good_van("dipper").doc)
+    report_s = best_s(lambda: evaluate(unseen(plan), with_working=False), 5)
+    course_s = best_s(lambda: [follow(one) for one in (pair.left, pair.right)], 5)
+    for name in van_names():
+        good_van(name)
+    cases = 60
+    begun = time.perf_counter()
+    for seed in range(cases):
+        mistake_case(seed, 1 + seed % 4)
+    case_s = (time.perf_counter() - begun) / cases
+    return [
+        "| bench and school | time | against one report |",
+        "|---|---|---|",
+        f"| the courses of two set-ups, a minute of a dead short | {course_s:.2f} s | {course_s / report_s:.2f} x |",
+        f"| a case to find mistakes in, of {cases} | {case_s:.3f} s | {case_s / report_s:.2f} x |",
+        f"| 500 of them | {500 * case_s:.0f} s | {500 * case_s / report_s:.0f} x |",
+    ]
+
+
 def main() -> None:
     """Measure everything, print it, write it down."""
     # As the server does once it is up.
@@ -599,7 +625,7 @@ def main() -> None:
     ]
     for section in (
         circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building,
-        proving_speed, days,
+        proving_speed, learning_speed, days,
         proposals, browser_key, browser_picture,
     ):  # fmt: skip
         lines = section()

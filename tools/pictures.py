@@ -29,7 +29,6 @@ VIEWS = [
     ("layout", "Heron", "layout?way=r33", "light", 1280, 800),
     ("checks", "Plover", "checks", "light", 1280, 800),
     ("build", "Heron", "build/cut?order=size", "light", 1280, 800),
-    ("buy", "Heron", "build/buy", "light", 1280, 800),
     ("wiring", "Heron", "build/wiring", "light", 1280, 800),
     ("order", "Heron", "build/order", "light", 390, 844),
     ("days", "Heron", "power/days", "dark", 1280, 800),
@@ -49,9 +48,19 @@ def walk(page: Page) -> None:
     """Every picture in turn."""
     page.goto(BASE)
     take(page, "shelf")
-    page.request.post(f"{BASE}/api/backups")
-    page.goto(f"{BASE}/keeping")
-    take(page, "keeping")
+    page.goto(f"{BASE}/bench?pair=gauge")
+    page.get_by_label("Moment").fill("260")
+    take(page, "bench")
+    learner = page.request.post(f"{BASE}/api/school/learners", data={"name": "Nell"}, headers={"Origin": BASE}).json()
+    page.evaluate("id => localStorage.setItem('lucernis-learner', id)", str(learner["learner_id"]))
+    begun = page.request.post(
+        f"{BASE}/api/school/learners/{learner['learner_id']}/cases",
+        data={"kind": "mistake", "level": 2, "seed": 7},
+        headers={"Origin": BASE},
+    ).json()
+    page.goto(f"{BASE}/plan/{begun['card']['plan_id']}/circuits/map")
+    page.get_by_role("button", name="Mark what is wrong").wait_for()
+    take(page, "school")
     ids = {card["name"]: card["plan_id"] for card in page.request.get(f"{BASE}/api/plans").json()}
     for name, job, view, theme, width, height in VIEWS:
         page.set_viewport_size({"width": width, "height": height})
