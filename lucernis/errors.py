@@ -7,6 +7,7 @@
     ├── BadDocument         a document is not a valid plan (carries one entry a field)
     ├── EditRefused         an edit does not fit the plan as it stands
     ├── NotFound            no such plan or revision
+    ├── NothingFits         nothing can be drawn that fits: another seed, other wishes
     ├── MeterGone           an instrument does not answer
     ├── StaleRevision       somebody else edited first
     ├── TooLarge            more bytes than the door takes
@@ -51,6 +52,10 @@ class OutOfRange(LucernisError):
 
 class UnknownRow(LucernisError):
     """A name is not in its table; lookups never guess."""
+
+
+class NothingFits(LucernisError):
+    """What is to be drawn from holds nothing that fits: this van has no such part, this seed no case."""
 
 
 class NotUnderstood(LucernisError):

@@ -6,7 +6,7 @@ import dataclasses
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis.api.answers import plan_of, store_of
@@ -43,6 +43,7 @@ router = APIRouter(prefix="/api/school", tags=["school"])
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
 Practice = Annotated[str, Field(max_length=40)]
 Level = Annotated[int, Field(ge=1, le=4)]
+LearnerId = Annotated[int, Path(ge=1, le=1_000_000)]
 Seed = Annotated[int, Field(ge=0, le=4_294_967_295)]
 _MOST_MARKS = 40
 _MOST_LOOKS = 60
@@ -136,7 +137,7 @@ def add_learner(request: Request, new: NewLearner) -> Learner:
 
 
 @router.put("/learners/{learner_id}/practice", operation_id="setPractice")
-def set_practice(request: Request, learner_id: int, wanted: PracticeIn) -> Learner:
+def set_practice(request: Request, learner_id: LearnerId, wanted: PracticeIn) -> Learner:
     """Learn by another practice set from now on."""
     return school_of(request).update_practice(learner_id, _practice(wanted.practice))
 
@@ -188,7 +189,7 @@ def standing_of(request: Request, learner_id: int) -> Standing:
 
 
 @router.get("/learners/{learner_id}", operation_id="getStanding")
-def get_standing(request: Request, learner_id: int) -> Standing:
+def get_standing(request: Request, learner_id: LearnerId) -> Standing:
     """How a learner stands."""
     return standing_of(request, learner_id)
 
@@ -221,7 +222,7 @@ class Question:
 @router.get("/learners/{learner_id}/drill", operation_id="askDrill")
 def ask_drill(
     request: Request,
-    learner_id: int,
+    learner_id: LearnerId,
     skill: Annotated[str, Query(max_length=40)],
     seed: Annotated[int, Query(ge=0, le=4_294_967_295)],
     level: Annotated[int | None, Query(ge=1, le=4, description="The learner's own when absent")] = None,
@@ -259,7 +260,7 @@ class Answered:
 
 
 @router.post("/learners/{learner_id}/answers", operation_id="answerDrill")
-def answer_drill(request: Request, learner_id: int, given: AnswerIn) -> Answered:
+def answer_drill(request: Request, learner_id: LearnerId, given: AnswerIn) -> Answered:
     """Judge an answer and note it. Answered a second time it counts no more."""
     school = school_of(request)
     learner = school.get_learner(learner_id)
@@ -375,7 +376,7 @@ def _van_of(case: MistakeCase) -> dict[str, Any]:
 
 
 @router.post("/learners/{learner_id}/cases", operation_id="beginCase")
-def begin_case(request: Request, learner_id: int, new: NewCase) -> Case:
+def begin_case(request: Request, learner_id: LearnerId, new: NewCase) -> Case:
     """Begin a case. A van that is walked or planned is a plan of its own, apart from the shelf."""
     school, store = school_of(request), store_of(request)
     learner = school.get_learner(learner_id)
@@ -505,7 +506,7 @@ def _pdf(body: bytes, name: str) -> Response:
 
 
 @router.get("/learners/{learner_id}/sheet.pdf", operation_id="teachersSheet", response_class=Response)
-def teachers_sheet(request: Request, learner_id: int, paper: PaperSize = "a4") -> Response:
+def teachers_sheet(request: Request, learner_id: LearnerId, paper: PaperSize = "a4") -> Response:
     """What a teacher wants to know."""
     stand = standing_of(request, learner_id)
     done, cases = _lines(stand)
@@ -515,7 +516,7 @@ def teachers_sheet(request: Request, learner_id: int, paper: PaperSize = "a4") -
 
 
 @router.get("/learners/{learner_id}/certificate.pdf", operation_id="certificate", response_class=Response)
-def certificate(request: Request, learner_id: int, paper: PaperSize = "a4") -> Response:
+def certificate(request: Request, learner_id: LearnerId, paper: PaperSize = "a4") -> Response:
     """What was done, and nothing else."""
     stand = standing_of(request, learner_id)
     done, cases = _lines(stand)

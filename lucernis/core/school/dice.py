@@ -7,13 +7,9 @@ from typing import TypeVar
 
 import numpy as np
 
-from lucernis.errors import LucernisError
+from lucernis.errors import NothingFits
 
 One = TypeVar("One")
-
-
-class NothingFits(LucernisError):
-    """What is to be drawn from holds nothing: this van has no such part or run."""
 
 
 class Dice:

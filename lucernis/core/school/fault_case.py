@@ -17,8 +17,8 @@ from lucernis.core.prove.symptoms import Symptom, SymptomKind, odds, situations_
 from lucernis.core.prove.vehicle import LEADS_OHM, Vehicle
 from lucernis.core.prove.verdicts import suspects
 from lucernis.core.school.breaking.van import good_van, van_names
-from lucernis.core.school.dice import Dice, NothingFits
-from lucernis.errors import UnknownRow
+from lucernis.core.school.dice import Dice
+from lucernis.errors import NothingFits, UnknownRow
 from lucernis.plan.document import parse_plan
 
 # The van must leave tonight.

@@ -16,8 +16,8 @@ from lucernis.core.evaluation.judged import judge
 from lucernis.core.report import Finding, Severity
 from lucernis.core.school.breaking.registry import BREAKERS, Breaker
 from lucernis.core.school.breaking.van import GoodVan, Van, good_van, van_names
-from lucernis.core.school.dice import Dice, NothingFits
-from lucernis.errors import LucernisError
+from lucernis.core.school.dice import Dice
+from lucernis.errors import LucernisError, NothingFits
 from lucernis.plan.document import parse_plan
 
 for _module in ("wire", "protection", "distribution", "power", "routing"):

@@ -11,7 +11,7 @@ from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Finding
 from lucernis.core.school.breaking.registry import BREAKERS
 from lucernis.core.school.breaking.van import good_van, van_names
-from lucernis.core.school.dice import Dice, NothingFits
+from lucernis.core.school.dice import Dice
 from lucernis.core.school.grades import Mark, grade
 from lucernis.core.school.mistakes import (
     DRAWS,
@@ -23,6 +23,7 @@ from lucernis.core.school.mistakes import (
     put_in,
     recipes,
 )
+from lucernis.errors import NothingFits
 from lucernis.plan.document import parse_plan
 from tests.helpers import RANKS, every_finding
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from lucernis.core.school.breaking.registry import breaks
 from lucernis.core.school.breaking.van import Van
-from lucernis.core.school.dice import NothingFits
+from lucernis.errors import NothingFits
 
 
 @breaks("block-over-total", 2, along=("block-no-prefuse",))

@@ -12,8 +12,9 @@ from typing import Any
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Report, RunReport
-from lucernis.core.school.dice import Dice, NothingFits
+from lucernis.core.school.dice import Dice
 from lucernis.core.wire.copper import all_sizes, wire_size
+from lucernis.errors import NothingFits
 from lucernis.plan.document import parse_plan
 from lucernis.practice.rules import SizeSystem
 
