@@ -20,7 +20,7 @@ from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.unjudged import without_judgement
 from lucernis.core.report import Report
-from lucernis.errors import BadDocument, LucernisError, PlanDamaged
+from lucernis.errors import BadDocument, EditRefused, LucernisError, PlanDamaged
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from lucernis.store.cards import CardStore
@@ -128,6 +128,21 @@ def unjudged(request: Request) -> dict[str, str]:
     if found is None:
         found = request.app.state.unjudged = request.app.state.school.list_open_plans()
     return found
+
+
+def not_while_searched(request: Request, plan_id: str) -> None:
+    """Keep what judges a van from those who are to find what is wrong in it.
+
+    Raises
+    ------
+    EditRefused
+        If the van is looked over for mistakes just now.
+    """
+    if plan_id in unjudged(request):
+        raise EditRefused(
+            "this van is looked over for mistakes: hand the case in first",
+            field="plan_id", value=plan_id, allowed="a plan that is judged",
+        )  # fmt: skip
 
 
 def plan_of(request: Request, plan_id: str) -> Plan:

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Header, Path, Query, Request, Response
 from pydantic import Field
 from starlette.exceptions import HTTPException
 
-from lucernis.api.answers import answers_of, envelope, plan_of, report_of, shelf, store_of
+from lucernis.api.answers import answers_of, envelope, not_while_searched, plan_of, report_of, shelf, store_of
 from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.shapes import (
     ENVELOPE_ANSWER,
@@ -212,6 +212,7 @@ def edit_plan(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = 
 @router.post("/{plan_id}/preview", operation_id="previewEdits")
 def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatch = None) -> Preview:
     """What edits would change; stores nothing."""
+    not_while_searched(request, plan_id)
     head = head_of(store_of(request), plan_id, if_match)
     before = parse_plan(head.document)
     after = edited(before, edits.edits)
@@ -329,6 +330,7 @@ def unarchive_plan(request: Request, plan_id: str) -> None:
 @router.get("/{plan_id}/compare", operation_id="comparePractice")
 def compare_practice(request: Request, plan_id: str, set: str) -> Comparison:  # noqa: A002 - the query's name
     """What another practice set would change."""
+    not_while_searched(request, plan_id)
     return compare_sets(plan_of(request, plan_id), set)
 
 

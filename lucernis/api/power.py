@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import StreamingResponse
 
-from lucernis.api.answers import envelope, plan_of, store_of
+from lucernis.api.answers import envelope, not_while_searched, plan_of, store_of
 from lucernis.api.heavy import done
 from lucernis.api.plans import IfMatch, current_of, head_of
 from lucernis.api.shapes import ENVELOPE_ANSWER
@@ -134,6 +134,7 @@ def get_year(request: Request, plan_id: str) -> Response:
 @router.post("/propose", operation_id="proposeSystem")
 async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> Proposal:
     """A whole system by wishes: every step with its reason. Stores nothing."""
+    not_while_searched(request, plan_id)
     plan = await run_in_threadpool(plan_of, request, plan_id)
     return (await done(request, propose, plan, wanted.wishes, wanted.steps))[1]
 
@@ -163,6 +164,7 @@ def _taken(request: Request, head: StoredPlan, plan: Plan, proposal: Proposal) -
 @router.post("/options", operation_id="compareOptions")
 async def compare_options(request: Request, plan_id: str, wanted: OptionsRequest) -> list[Variant]:
     """Two to four variants side by side. Stores nothing."""
+    not_while_searched(request, plan_id)
     plan = await run_in_threadpool(plan_of, request, plan_id)
     prices = await run_in_threadpool(prices_of, request)
     return await done(request, compare_variants, plan, list(dict.fromkeys(wanted.variants)), prices)

@@ -13,7 +13,7 @@ from lucernis.aftercare.due import Due, due_dates
 from lucernis.aftercare.findings import RecordFinding, Standing, open_fuses, record_findings
 from lucernis.aftercare.log import Noted, handed_over, odometer_km, of_kind
 from lucernis.aftercare.readings import Proved, leads_ohm, proved
-from lucernis.api.answers import answers_of, plan_of, store_of
+from lucernis.api.answers import answers_of, not_while_searched, plan_of, store_of
 from lucernis.api.record import record_of, ticks_of
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import progress
@@ -224,6 +224,7 @@ def download_handover(
     qr: Annotated[bool, Query(description="With a code that opens the log at this address")] = False,
 ) -> Response:
     """The pack the customer keeps in the vehicle."""
+    not_while_searched(request, plan_id)
     plan, entries = plan_of(request, plan_id), noted(request, plan_id)
     report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
     photos: PhotoStore = request.app.state.photos
@@ -241,6 +242,7 @@ def download_handover(
 @router.get("/plans/{plan_id}/findings.pdf", operation_id="downloadFindings", response_class=Response)
 def download_findings(request: Request, plan_id: str, paper: PaperSize = "a4") -> Response:
     """The report on a vehicle as it was found: findings with their photos."""
+    not_while_searched(request, plan_id)
     plan, entries = plan_of(request, plan_id), noted(request, plan_id)
     report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
     store: PhotoStore = request.app.state.photos

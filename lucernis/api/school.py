@@ -10,12 +10,13 @@ from fastapi import APIRouter, Path, Query, Request, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis.api.answers import plan_of, store_of
+from lucernis.api.workshop import prices_of
 from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.prove.next_reading import offered
 from lucernis.core.prove.words import UNIT_OF
-from lucernis.core.school.drills.ask import drill
-from lucernis.core.school.drills.drill import JudgedAnswer, judge_answer, skills
+from lucernis.core.school.drills.ask import by_every_school, drill
+from lucernis.core.school.drills.drill import JudgedAnswer, SchoolSays, judge_answer, skills
 from lucernis.core.school.fault_case import (
     EVENING_MIN,
     FaultGrade,
@@ -27,7 +28,7 @@ from lucernis.core.school.fault_case import (
     symptom_text,
     take,
 )
-from lucernis.core.school.grades import Grade, Mark, grade
+from lucernis.core.school.grades import Grade, Mark, by_every_set, grade
 from lucernis.core.school.letters import LetterGrade, grade_letter, letter, start_of
 from lucernis.core.school.mistakes import MistakeCase, mistake_case
 from lucernis.errors import EditRefused, UnknownRow
@@ -251,9 +252,10 @@ def ask_drill(
 
 @dataclass(slots=True)
 class Answered:
-    """An answer judged, whether it counted, and the level of the skill after it."""
+    """An answer judged, what the schools say where they disagree, whether it counted, and the level after it."""
 
     judged: JudgedAnswer
+    schools: list[SchoolSays]
     counted: bool
     level: int
     level_before: int
@@ -276,7 +278,8 @@ def answer_drill(request: Request, learner_id: LearnerId, given: AnswerIn) -> An
         mistake=judged.mistake,
         level=given.level,
     )
-    return Answered(judged, counted, stands.level if counted else state.level, state.level)
+    schools = by_every_school(given.skill, given.level, given.seed, learner.practice)
+    return Answered(judged, schools, counted, stands.level if counted else state.level, state.level)
 
 
 @dataclass(slots=True)
@@ -484,9 +487,11 @@ def hand_in(request: Request, case_id: str, said: HandIn) -> Case:
             plan = plan_of(request, case.plan_id or "")
             check_effort(plan)
             if case.kind == "mistake":
-                result = grade(mistake_case(case.seed, case.level), [Mark(**one) for one in case.work], plan)
+                graded = grade(mistake_case(case.seed, case.level), [Mark(**one) for one in case.work], plan)
+                graded.schools = by_every_set(plan)
+                result = graded
             else:
-                result = grade_letter(letter(case.seed, case.level, case.practice), plan)
+                result = grade_letter(letter(case.seed, case.level, case.practice), plan, prices_of(request))
         dumped = _RESULTS[case.kind].dump_python(result, mode="json")
         case = school.update_result(case_id, result.points, dumped)
         request.app.state.unjudged = school.list_open_plans()

@@ -122,6 +122,12 @@ class TestMistake:
         assert not any(one.code in sheet for one in made.mistakes)
         report = client.get(f"/api/plans/{plan}/files/report.json").json()
         assert report["findings"] == []
+        for path in ("compare?set=overland_bs", "findings.pdf", "handover.pdf"):
+            kept = client.get(f"/api/plans/{plan}/{path}")
+            assert kept.status_code == 422
+            assert "hand the case in first" in kept.json()["detail"]
+        shown = client.post(f"/api/plans/{plan}/preview", json={"edits": []}, headers={"If-Match": "2"})
+        assert shown.status_code == 422
         assert client.post(f"/api/school/cases/{case_id}/hand-in", json={}).status_code == 200
         after = client.get(f"/api/plans/{plan}").json()
         assert after["case_id"] is None
@@ -204,7 +210,7 @@ def test_a_letter_is_planned_and_graded_beside_the_proposal(client: TestClient, 
     assert envelope["case_id"] is None
     found = client.post(f"/api/school/cases/{case['card']['case_id']}/hand-in", json={}).json()
     assert found["letter"]["points"] == 0
-    assert len(found["letter"]["lines"]) == 6
+    assert len(found["letter"]["lines"]) == 7
     assert found["letter"]["missing"]
 
 

@@ -17,8 +17,8 @@ _OTHER_END_S = 1800.0
 SHORTEST_S, LONGEST_S = 0.01, 36000.0
 # A step warms nothing by more than this, or by this share of how warm it is.
 _WARMS_K, _WARMS_FRAC = 2.0, 0.02
-_FIRST_STEP_S = 1e-6
-_GROWS = 1.25
+_GROWS = 1.3
+_CAREFUL_FRAC = 0.1
 _MOST_STEPS = 6000
 _TIE_S = 1e-9
 _FRAMES = 480
@@ -124,7 +124,7 @@ class _Clock:
         self.opened: dict[str, float] = {}
         self.time_s, self.most_a, self.squared_a2s, self.heat_j_per_m = 0.0, 0.0, 0.0, 0.0
         self.hottest_c = self.hottest_joint_c = -math.inf
-        self._step_s, self._changed_s = _FIRST_STEP_S, 0.0
+        self._step_s, self._moves_k_per_s, self._changed = 0.0, 0.0, True
         self._parted = self._off = False
 
     def current_a(self) -> float:
@@ -158,12 +158,14 @@ class _Clock:
     def step_s(self, current_a: float) -> float:
         """How far the next step may go."""
         rise = max(float(self.cells.conductor_c.max()) - self.setup.wire.ambient_c, 0.0)
-        speed = self.cells.fastest_k_per_s(current_a, self.circuit.joint_ohm)
-        longest = self._step_s * _GROWS
-        wanted = max(_WARMS_K, _WARMS_FRAC * rise) / speed if speed > 0 else longest
-        # What cools or settles is followed by steps that grow with the time since something changed.
-        settles = max((self.time_s - self._changed_s) * 0.04, _FIRST_STEP_S)
-        step = min(max(min(wanted, longest), min(settles, wanted * 20)), self.end_s / 150)
+        allowed_k = max(_WARMS_K, _WARMS_FRAC * rise)
+        if self._changed:
+            # What follows a change is not known yet: as if nothing were given away.
+            speed = self.cells.fastest_k_per_s(current_a, self.circuit.joint_ohm)
+            step = _CAREFUL_FRAC * allowed_k / max(speed, 1e-6)
+        else:
+            step = min(self._step_s * _GROWS, allowed_k / max(self._moves_k_per_s, 1e-9))
+        step = min(step, self.end_s / 150)
         step = min(step, next(edge for edge in self.edges if edge > self.time_s + _TIE_S) - self.time_s)
         for memory in self.memories.values():
             if not memory.opened:
@@ -172,8 +174,9 @@ class _Clock:
 
     def advance(self, current_a: float, step_s: float) -> None:
         """Move all on by a step at a current."""
-        self._step_s = step_s
+        before = self.cells.conductor_c
         self.cells.step(current_a, self.circuit.joint_ohm, step_s)
+        self._step_s, self._moves_k_per_s = step_s, float(abs(self.cells.conductor_c - before).max()) / step_s
         self.time_s += step_s
         self.squared_a2s += current_a**2 * step_s
         self.heat_j_per_m += current_a**2 * self.cells.leg_ohm / self.setup.wire.length_m * step_s
@@ -189,8 +192,7 @@ class _Clock:
         if not self._parted and float(self.cells.melted_frac.max()) >= 1.0:
             self._parted = changed = True
             self.watch.note(self.time_s, "parts", "joint" if self.cells.melted_frac[0] >= 1.0 else "wire")
-        if changed:
-            self._step_s, self._changed_s = _FIRST_STEP_S * 100, self.time_s
+        self._changed = changed
 
 
 def follow(setup: Setup, end_s: float | None = None) -> Course:
@@ -210,8 +212,8 @@ def follow(setup: Setup, end_s: float | None = None) -> Course:
 
     Notes
     -----
-    Steps are so short that nothing warms by more than 2 K or a fiftieth, that no switching of the load is stepped over,
-    and that both edges of the fuse open at the end of a step.
+    Steps are so short that copper moves by no more than some 2 K or a fiftieth, that no switching of the load is
+    stepped over, and that both edges of the fuse open at the end of a step. Each is at most a third longer than the one before.
     """
     end_s = usual_end_s(setup) if end_s is None else min(max(end_s, SHORTEST_S), LONGEST_S)
     clock = _Clock(setup, end_s)

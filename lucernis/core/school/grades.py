@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.judged import judge
 from lucernis.core.school.breaking.van import good_van
 from lucernis.core.school.mistakes import Mistake, MistakeCase, every, keys
 from lucernis.plan.model import Plan
+from lucernis.practice.rules import load_sets, resolve_rules
 
 # Half for what was found, half for what was mended; points off for each false alarm and each new fault.
 _FOUND, _MENDED, _ALARM, _NEW = 50.0, 50.0, 10.0, 15.0
@@ -36,15 +37,30 @@ class MistakeGrade:
     mended: bool
 
 
+@dataclass(frozen=True, slots=True)
+class SetSays:
+    """What a practice set has to say of the van as it is handed in: how many of each weight."""
+
+    label: str
+    stops: int
+    fixes: int
+    looks: int
+
+
 @dataclass(slots=True)
 class Grade:
-    """A search graded, of 100. `alarms` are marks of nothing; `brought` what the mend brought in anew."""
+    """A search graded, of 100.
+
+    `alarms` are marks of nothing; `brought` what the mend brought in anew; `schools` what each practice set has to say
+    of the van, where they disagree, if it was asked (`by_every_set`).
+    """
 
     points: float
     mistakes: list[MistakeGrade]
     alarms: list[Mark]
     brought: list[str]
     clean: bool
+    schools: list[SetSays] = field(default_factory=list)
 
 
 def grade(case: MistakeCase, marks: Sequence[Mark], now: Plan) -> Grade:
@@ -98,3 +114,12 @@ def grade(case: MistakeCase, marks: Sequence[Mark], now: Plan) -> Grade:
     points -= _ALARM * len(alarms) + _NEW * len(brought)
     clean = all(one.mended for one in found) and not brought
     return Grade(round(min(max(points, 0.0), 100.0), 1), found, alarms, brought, clean)
+
+
+def by_every_set(plan: Plan) -> list[SetSays]:
+    """The same van judged under each practice set; empty where all say the same."""
+    found = []
+    for name, one in load_sets().items():
+        weights = [each.severity for each in judge(plan, resolve_rules(name, {})).findings if each.waived is None]
+        found.append(SetSays(one.label, weights.count("stop"), weights.count("fix"), weights.count("look")))
+    return found if len({(one.stops, one.fixes, one.looks) for one in found}) > 1 else []

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.power.costs import costs_of
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.report import Report
 from lucernis.core.school.dice import Dice
+from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.blank import blank_plan
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Battery, Load, Plan
+from lucernis.plan.prices import Price
 from lucernis.practice.tables import load_table
 
 _VEHICLES = (
@@ -36,8 +40,9 @@ _WANTED = (
     "Radio",
 )
 _SETS = ("small_craft_us", "metric_caravan", "overland_bs", "vehicle_accessory")
-# Of 100: nothing that must not be built, nothing to mend, all that was asked for, it lasts, copper, craft.
-_STOPS, _FIXES, _ASKED, _LASTS, _COPPER, _CRAFT = 30.0, 15.0, 20.0, 15.0, 10.0, 10.0
+# Of 100: nothing that must not be built, nothing to mend, all that was asked for, it lasts, copper, cost, craft.
+_STOPS, _FIXES, _ASKED, _LASTS, _COPPER, _COST, _CRAFT = 30.0, 15.0, 20.0, 15.0, 5.0, 5.0, 10.0
+NO_PRICES: Mapping[str, Price] = {}
 _PER_STOP, _PER_FIX, _PER_LOOK = 10.0, 3.0, 1.0
 
 
@@ -202,7 +207,7 @@ def _days(plan: Plan, report: Report) -> float:
     return usable / report.summary.ah_per_day if report.summary.ah_per_day > 0 else 0.0
 
 
-def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
+def grade_letter(made: Letter, plan: Plan, prices: Mapping[str, Price] = NO_PRICES) -> LetterGrade:
     """Grade a plan beside the proposal.
 
     Parameters
@@ -211,11 +216,13 @@ def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
         What was asked.
     plan : Plan
         What the learner planned.
+    prices : Mapping
+        The workshop's price list; without one the cost is as good as the copper.
 
     Returns
     -------
     LetterGrade
-        30 for stops, 15 for fixes, 20 for what was asked, 15 for lasting, 10 for copper, 10 for looks.
+        30 for stops, 15 for fixes, 20 for what was asked, 15 for lasting, 5 for copper, 5 for cost, 10 for looks.
     """
     proposed = proposal_of(made)
     mine, theirs = evaluate(plan, with_working=False), evaluate(proposed, with_working=False)
@@ -225,6 +232,9 @@ def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
     share = 1 - len(missing) / len(made.wanted)
     copper, their_copper = mine.summary.copper_kg, theirs.summary.copper_kg
     more = max(0, mine.summary.open_look - theirs.summary.open_look)
+    leaner = min(1.0, their_copper / copper) * share if copper > 0 else 0.0
+    cost, their_cost = (costs_of(one, sized_plan(one), prices).total for one in (plan, proposed))
+    cheaper = min(1.0, their_cost / cost) * share if cost > 0 else leaner
     stops, fixes, looks = mine.summary.open_stop, mine.summary.open_fix, mine.summary.open_look
     lines = [
         LetterLine(
@@ -251,8 +261,11 @@ def grade_letter(made: Letter, plan: Plan) -> LetterGrade:
             "Copper",
             f"{copper:.1f} kg",
             f"{their_copper:.1f} kg",
-            _COPPER * min(1.0, their_copper / copper) * share if copper > 0 else 0.0,
+            _COPPER * leaner,
             _COPPER,
+        ),
+        LetterLine(
+            "Cost", f"{cost:.0f}" if cost else "–", f"{their_cost:.0f}" if cost else "–", _COST * cheaper, _COST
         ),
         LetterLine(
             "Looks", str(looks), str(theirs.summary.open_look), max(0.0, _CRAFT - _PER_LOOK * more) * fed, _CRAFT

@@ -7,7 +7,7 @@ import re
 
 import pytest
 
-from lucernis.core.school.drills.ask import drill
+from lucernis.core.school.drills.ask import by_every_school, drill
 from lucernis.core.school.drills.drill import LEVELS, answer_text, judge_answer, number_in, skills
 from lucernis.errors import NotUnderstood, UnknownRow
 from lucernis.practice.rules import load_sets
@@ -24,7 +24,7 @@ def numbers(text: str) -> list[float]:
 @pytest.mark.parametrize("level", LEVELS)
 @pytest.mark.parametrize("skill", SKILLS)
 def test_every_question_can_be_answered_and_its_mistakes_are_wrong(skill: str, level: int, practice: str) -> None:
-    for seed in range(6):
+    for seed in range(4):
         made = drill(skill, level, seed, practice)
         assert made.question
         assert made.working
@@ -128,13 +128,16 @@ def test_picked_wire_keeps_the_drop_and_the_next_thinner_does_not(seed: int) -> 
 
 
 def test_schools_are_told_where_they_disagree() -> None:
-    told = [drill("where_fuse", 2, seed, "metric_caravan") for seed in range(40)]
-    distance = next(one for one in told if "how far" in one.question)
-    answers = {one.label: one.answer for one in distance.schools}
+    seed = next(k for k in range(60) if "how far" in drill("where_fuse", 2, k, "metric_caravan").question)
+    answers = {one.label: one.answer for one in by_every_school("where_fuse", 2, seed, "metric_caravan")}
     # 300 mm, 7 in, 18 in: fuse_distance of the four sets.
     assert answers["Metric caravan"] == "300 mm"
     assert answers["Small craft, US"] == "7 in"
     assert answers["Vehicle accessory"] == "18 in"
+
+
+def test_schools_that_agree_are_not_told() -> None:
+    assert by_every_school("look_alike", 1, 3, "metric_caravan") == []
 
 
 def test_an_answer_is_read_with_comma_unit_and_sign() -> None:

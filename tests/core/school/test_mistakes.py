@@ -12,7 +12,7 @@ from lucernis.core.report import Finding
 from lucernis.core.school.breaking.registry import BREAKERS
 from lucernis.core.school.breaking.van import good_van, van_names
 from lucernis.core.school.dice import Dice
-from lucernis.core.school.grades import Mark, grade
+from lucernis.core.school.grades import Mark, by_every_set, grade
 from lucernis.core.school.mistakes import (
     DRAWS,
     NOT_IN_A_CASE,
@@ -168,3 +168,11 @@ class TestGrade:
         assert not found.clean
         assert len(found.brought) >= 1
         assert found.points < 90
+
+    def test_schools_are_told_where_they_disagree(self) -> None:
+        """The pickup is wired by one set; the others ask for other distances, drops and margins."""
+        told = by_every_set(parse_plan(good_van("siskin").doc))
+        assert len(told) == 4
+        own = next(one for one in told if one.label == "Overland, B&S")
+        assert (own.stops, own.fixes) == (0, 0)
+        assert any(one.stops + one.fixes for one in told)

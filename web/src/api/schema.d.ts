@@ -2564,7 +2564,7 @@ export interface components {
         };
         /**
          * Answered
-         * @description An answer judged, whether it counted, and the level of the skill after it.
+         * @description An answer judged, what the schools say where they disagree, whether it counted, and the level after it.
          */
         Answered: {
             /** Counted */
@@ -2574,6 +2574,8 @@ export interface components {
             level: number;
             /** Level Before */
             level_before: number;
+            /** Schools */
+            schools: components["schemas"]["SchoolSays"][];
         };
         /**
          * BackupCard
@@ -4953,7 +4955,10 @@ export interface components {
         };
         /**
          * Grade
-         * @description A search graded, of 100. `alarms` are marks of nothing; `brought` what the mend brought in anew.
+         * @description A search graded, of 100.
+         *
+         *     `alarms` are marks of nothing; `brought` what the mend brought in anew; `schools` what each practice set has to say
+         *     of the van, where they disagree, if it was asked (`by_every_set`).
          */
         Grade: {
             /** Alarms */
@@ -4966,6 +4971,8 @@ export interface components {
             mistakes: components["schemas"]["MistakeGrade"][];
             /** Points */
             points: number;
+            /** Schools */
+            schools?: components["schemas"]["SetSays"][];
         };
         /**
          * GuardReport
@@ -5373,8 +5380,6 @@ export interface components {
             mistake: string;
             /** Right */
             right: boolean;
-            /** Schools */
-            schools: components["schemas"]["SchoolSays"][];
             /** Working */
             working: string[];
         };
@@ -8010,6 +8015,20 @@ export interface components {
             run: string;
             /** Text */
             text: string;
+        };
+        /**
+         * SetSays
+         * @description What a practice set has to say of the van as it is handed in: how many of each weight.
+         */
+        SetSays: {
+            /** Fixes */
+            fixes: number;
+            /** Label */
+            label: string;
+            /** Looks */
+            looks: number;
+            /** Stops */
+            stops: number;
         };
         /**
          * SetSlot

@@ -28,7 +28,7 @@ def drill(skill: str, level: int, seed: int, practice: str) -> Drill:
     seed : int
         Which of all questions, >= 0.
     practice : str
-        The learner's practice set; where the others answer otherwise, they are told beside.
+        The learner's practice set.
 
     Returns
     -------
@@ -48,15 +48,38 @@ def drill(skill: str, level: int, seed: int, practice: str) -> Drill:
     sets = load_sets()
     if practice not in sets:
         raise UnknownRow(f"no practice set {practice!r}", field="practice", value=practice, allowed=", ".join(sets))
-    numbers = (zlib.crc32(skill.encode()), level, seed)
-    found = MAKERS[skill](Dice(*numbers), level, sets[practice])
-    # The same facts under every school: only a question whose facts do not change with the school can be compared.
-    others = [(one, MAKERS[skill](Dice(*numbers), level, one)) for one in sets.values()]
+    return MAKERS[skill](_dice(skill, level, seed), level, sets[practice])
+
+
+def _dice(skill: str, level: int, seed: int) -> Dice:
+    return Dice(zlib.crc32(skill.encode()), level, seed)
+
+
+def by_every_school(skill: str, level: int, seed: int, practice: str) -> list[SchoolSays]:
+    """What each practice set answers to a question, where they disagree.
+
+    Parameters
+    ----------
+    skill : str
+        One of `skills`.
+    level : int
+        1 to 4.
+    seed : int
+        Which of all questions, >= 0.
+    practice : str
+        The learner's practice set.
+
+    Returns
+    -------
+    list of SchoolSays
+        Empty where all answer the same, or where the facts themselves go by the school.
+    """
+    asked = drill(skill, level, seed, practice)
+    others = [(one, MAKERS[skill](_dice(skill, level, seed), level, one)) for one in load_sets().values()]
+    # Only a question whose facts do not change with the school can be compared.
     alike = [
-        (one.label, answer_text(other))
+        SchoolSays(one.label, answer_text(other))
         for one, other in others
-        if other.question == found.question or skill == "where_fuse"
+        if other.question == asked.question or skill == "where_fuse"
     ]
-    if len({text for _, text in alike}) > 1:
-        found.schools = [SchoolSays(label, text) for label, text in alike]
-    return found
+    return alike if len({one.answer for one in alike}) > 1 else []

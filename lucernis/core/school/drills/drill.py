@@ -11,7 +11,6 @@ from functools import cache
 from importlib.resources import files
 from typing import Literal
 
-from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.school.dice import Dice
 from lucernis.errors import NotUnderstood
 from lucernis.practice.rules import PracticeSet
@@ -58,8 +57,7 @@ class SchoolSays:
 class Drill:
     """A question with everything that judges it.
 
-    `right` holds a number as text, or the ids of the choices that are right. `working` are its steps; `schools` what
-    each practice set answers, where they disagree.
+    `right` holds a number as text, or the ids of the choices that are right. `working` are its steps.
     """
 
     skill: str
@@ -74,8 +72,6 @@ class Drill:
     close_frac: float = CLOSE_FRAC
     columns: list[str] = field(default_factory=list)
     rows: list[list[str]] = field(default_factory=list)
-    picture: Drawing | None = None
-    schools: list[SchoolSays] = field(default_factory=list)
 
 
 Make = Callable[[Dice, int, PracticeSet], Drill]
@@ -100,7 +96,6 @@ class JudgedAnswer:
     answer: str
     mistake: str
     working: list[str]
-    schools: list[SchoolSays]
 
 
 def number_in(text: str) -> float:
@@ -179,4 +174,4 @@ def judge_answer(drill: Drill, given: Sequence[str]) -> JudgedAnswer:
                 mistake = next(
                     (one.text for one in drill.mistakes if one.answer in given and one.answer not in drill.right), ""
                 )
-    return JudgedAnswer(right, answer_text(drill), mistake, drill.working, drill.schools)
+    return JudgedAnswer(right, answer_text(drill), mistake, drill.working)

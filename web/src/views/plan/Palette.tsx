@@ -28,7 +28,13 @@ const PLACES: readonly (readonly [path: string, name: string])[] = [
   ["circuits/parts", "Circuits: parts"],
   ["checks", "Checks"],
   ["build", "Build: papers, tables, drawings"],
-  ["log", "Log: revisions"],
+  ["prove", "Prove: proving list"],
+  ["prove/fault", "Prove: find a fault"],
+  ["log", "Log: the vehicle"],
+  ["log/revisions", "Log: revisions"],
+  ["/bench", "Bench"],
+  ["/school", "School"],
+  ["/words", "Words: the glossary"],
 ];
 
 function Row({ value, words, onPick, children }: { value: string; words: string[]; onPick: () => void; children: ReactNode }) {

@@ -59,10 +59,10 @@ function Judged({ done }: { done: Schemas["Answered"] }) {
           </li>
         ))}
       </ol>
-      {judged.schools.length > 0 && (
+      {done.schools.length > 0 && (
         <dl className="text-sm">
           <dt className="font-semibold">The schools disagree here</dt>
-          {judged.schools.map(({ label, answer: text }) => (
+          {done.schools.map(({ label, answer: text }) => (
             <dd key={label}>
               {label}: <b>{text}</b>
             </dd>

@@ -11,7 +11,7 @@ function Points({ value }: { value: number }) {
 
 export function Results({ found }: { found: Case }) {
   if (found.mistakes) {
-    const { mistakes, alarms, brought, clean, points } = found.mistakes;
+    const { mistakes, alarms, brought, clean, points, schools } = found.mistakes;
     return (
       <section aria-label="Grade" className="space-y-3 border border-line bg-sheet p-4">
         <Points value={points} />
@@ -33,6 +33,16 @@ export function Results({ found }: { found: Case }) {
           </p>
         )}
         {brought.length > 0 && <p>Your mend brought in: {brought.join("; ")}</p>}
+        {schools !== undefined && schools.length > 0 && (
+          <dl className="text-sm">
+            <dt className="font-semibold">The same van by each practice set</dt>
+            {schools.map((one) => (
+              <dd key={one.label}>
+                {one.label}: {one.stops} stop, {one.fixes} fix, {one.looks} look
+              </dd>
+            ))}
+          </dl>
+        )}
         {clean && <p className="font-semibold text-good">The mend is clean.</p>}
       </section>
     );
