@@ -213,7 +213,8 @@ def follow(setup: Setup, end_s: float | None = None) -> Course:
     Notes
     -----
     Steps are so short that copper moves by no more than some 2 K or a fiftieth, that no switching of the load is
-    stepped over, and that both edges of the fuse open at the end of a step. Each is at most a third longer than the one before.
+    stepped over, and that both edges of the fuse open at the end of a step. Each is at most a third longer than the one
+    before.
     """
     end_s = usual_end_s(setup) if end_s is None else min(max(end_s, SHORTEST_S), LONGEST_S)
     clock = _Clock(setup, end_s)
