@@ -24,7 +24,7 @@ def numbers(text: str) -> list[float]:
 @pytest.mark.parametrize("level", LEVELS)
 @pytest.mark.parametrize("skill", SKILLS)
 def test_every_question_can_be_answered_and_its_mistakes_are_wrong(skill: str, level: int, practice: str) -> None:
-    for seed in range(4):
+    for seed in range(3):
         made = drill(skill, level, seed, practice)
         assert made.question
         assert made.working
