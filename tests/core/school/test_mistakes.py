@@ -110,6 +110,14 @@ def test_a_van_that_does_not_take_a_mistake_says_so() -> None:
     assert put_in(good_van("siskin"), [("shunt-over", 0)]) is None
 
 
+def test_mistakes_that_take_the_same_away_are_drawn_anew() -> None:
+    """A run that one mistake removes is asked for by another: that pair is no case, and no error."""
+    good = good_van("dipper")
+    gone = [("panel-loose", 0), ("panel-uncontrolled", 0)]
+    assert put_in(good, gone) is None
+    exactly(mistake_case(135, 4))
+
+
 def test_dice_draw_the_same_and_nothing_from_nothing() -> None:
     assert Dice(1, 2).some_of(range(9), 4) == Dice(1, 2).some_of(range(9), 4)
     assert Dice(1, 2).some_of(range(9), 4) != Dice(1, 3).some_of(range(9), 4)

@@ -76,12 +76,18 @@ class Van:
         self._told = {one.id: one for one in good.report.runs}
 
     def part(self, part_id: str) -> Doc:
-        """A part by id."""
-        return next(one for one in self.doc["parts"] if one["id"] == part_id)
+        """A part by id; none where another mistake has taken it away."""
+        return self._named("parts", part_id)
 
     def run(self, run_id: str) -> Doc:
-        """A run by id."""
-        return next(one for one in self.doc["runs"] if one["id"] == run_id)
+        """A run by id; none where another mistake has taken it away."""
+        return self._named("runs", run_id)
+
+    def _named(self, where: str, wanted: str) -> Doc:
+        found: Doc | None = next((one for one in self.doc[where] if one["id"] == wanted), None)
+        if found is None:
+            raise NothingFits(f"no {wanted} in it any more", field=where, value=wanted, allowed="what is still there")
+        return found
 
     def told(self, run_id: str) -> RunReport:
         """What the report says of a run while all was well."""
