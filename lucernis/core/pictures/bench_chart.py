@@ -82,6 +82,8 @@ def _chart(course: Course, x: Scale, y: Scale, amps: Scale) -> Chart:
         columns=["Time", "Copper", "Surface", "Joint", "Current", "At the load", "Let through"],
     )
     _frame(drawing, x, y, amps)
+    # Under the words of the marks.
+    _band(drawing, course, x, y)
     _marks(drawing, course, x, y)
     _lines(drawing, course, x, y, amps)
     _rows(drawing, course)
@@ -138,6 +140,9 @@ def _marks(drawing: Drawing, course: Course, x: Scale, y: Scale) -> None:
             piece.words.append(Words(_LEFT + 5, py - 4, f"{name} {temp_c:g} °C", tone=tone, size=12))
             last = py
     drawing.pieces.append(piece)
+
+
+def _band(drawing: Drawing, course: Course, x: Scale, y: Scale) -> None:
     fast, slow = course.fuse_fast_s, course.fuse_slow_s
     if fast is None and slow is None:
         return
