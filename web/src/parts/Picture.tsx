@@ -1,5 +1,6 @@
 // A picture the program has drawn: shapes from the server, painted in the theme's colours. Every piece that stands for
 // something can be reached by keyboard and opens it; the same content is there as a table.
+import { PlainTable } from "./PlainTable";
 import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { memo } from "react";
@@ -186,31 +187,7 @@ export function Picture({ kind, subject = null, onOpen, chosen: named, onPoint }
         </a>
       </figcaption>
       <Fold title="The same as a table">
-        <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label={`${drawing.title}, table`}>
-          <table className="w-full border-collapse text-sm">
-            <caption className="sr-only">{drawing.title}</caption>
-            <thead>
-              <tr>
-                {drawing.columns.map((name) => (
-                  <th key={name} scope="col" className="head">
-                    {name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {drawing.rows.map((row, index) => (
-                <tr key={index} className="border-t border-line">
-                  {row.map((cell, at) => (
-                    <td key={at} className="px-1.5 py-1 whitespace-nowrap">
-                      {cell}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <PlainTable title={drawing.title} columns={drawing.columns} rows={drawing.rows} />
       </Fold>
     </figure>
   );

@@ -1,4 +1,5 @@
 // One set-up and its course: the line it comes to, the wire as it is now, the figures of the moment, the chart, in turn.
+import { PlainTable } from "../../parts/PlainTable";
 import { memo, type ReactNode } from "react";
 import type { Course } from "../../api/bench";
 import type { Drawing } from "../../api/client";
@@ -78,31 +79,7 @@ export function CourseCard({ course, frame, title, form, children }: { course: C
         </ul>
       </Fold>
       <Fold title="The same as a table">
-        <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label={`${drawing.title}, table`}>
-          <table className="w-full border-collapse text-sm">
-            <caption className="sr-only">{drawing.title}</caption>
-            <thead>
-              <tr>
-                {drawing.columns.map((name) => (
-                  <th key={name} scope="col" className="head">
-                    {name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {drawing.rows.map((row, index) => (
-                <tr key={index} className="border-t border-line">
-                  {row.map((cell, at) => (
-                    <td key={at} className="px-1.5 py-1 whitespace-nowrap">
-                      {cell}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <PlainTable title={drawing.title} columns={drawing.columns} rows={drawing.rows} />
       </Fold>
     </section>
   );

@@ -8,41 +8,13 @@ import { anySeed, answer, drillQuery, standingQuery, useLearner } from "../../ap
 import { Button } from "../../parts/Button";
 import { Ticked } from "../../parts/Checkbox";
 import { TextField } from "../../parts/Labelled";
+import { PlainTable } from "../../parts/PlainTable";
 import { PageHead } from "../../parts/PageHead";
 import { WithTerms } from "../../parts/Term";
 import { Verdict } from "../../parts/Verdict";
 import type { Theme } from "../../parts/theme";
 
 type Question = Schemas["Question"];
-
-function Facts({ question }: { question: Question }) {
-  if (question.rows.length === 0) return null;
-  return (
-    <table className="border-collapse text-sm">
-      <caption className="sr-only">What is known</caption>
-      <thead>
-        <tr>
-          {question.columns.map((name) => (
-            <th key={name} scope="col" className="head">
-              {name}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {question.rows.map((row, index) => (
-          <tr key={index} className="border-t border-line">
-            {row.map((cell, at) => (
-              <td key={at} className="px-1.5 py-1">
-                {cell}
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
 
 function Judged({ done }: { done: Schemas["Answered"] }) {
   const { judged } = done;
@@ -122,7 +94,7 @@ export function DrillView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
             }}
           >
             <h2 className="text-xl leading-7 font-bold">{question.question}</h2>
-            <Facts question={question} />
+            {question.rows.length > 0 && <PlainTable title="What is known" columns={question.columns} rows={question.rows} />}
             {question.kind === "number" && <TextField key={seed} label={`Answer, ${question.unit}`} inputMode="decimal" keys={[]} value={text} onCommit={setText} onText={setText} />}
             {question.kind === "one" && (
               <fieldset className="space-y-1">
