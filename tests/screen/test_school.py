@@ -18,7 +18,8 @@ Open = Callable[[str, str], Page]
 @pytest.fixture
 def wren(quiet: Page, base: str) -> int:
     """Somebody who learns, chosen in this browser."""
-    quiet.goto(f"{base}/school")
+    quiet.goto(base)
+    quiet.get_by_role("link", name="School", exact=True).click()
     quiet.get_by_label("Your name").fill("Wren")
     quiet.get_by_role("button", name="Begin", exact=True).click()
     expect(quiet.get_by_text("The next ten minutes")).to_be_visible()
@@ -27,7 +28,8 @@ def wren(quiet: Page, base: str) -> int:
 
 
 def test_two_set_ups_burn_side_by_side(quiet: Page, base: str) -> None:
-    quiet.goto(f"{base}/bench?pair=fuse")
+    quiet.goto(base)
+    quiet.get_by_role("link", name="Bench", exact=True).click()
     first, second = (quiet.get_by_role("region", name=f"{one} set-up") for one in ("First", "Second"))
     expect(first).to_contain_text("the fuse opens between")
     expect(second).to_contain_text("stop")

@@ -15,6 +15,12 @@ import { useTour } from "../../parts/tour";
 import { ThemeIcon } from "../../parts/ThemeIcon";
 
 // Questions and lists are half of all script: they come when somebody begins a job.
+const BESIDE = [
+  ["/bench", "Bench"],
+  ["/school", "School"],
+  ["/words", "Words"],
+] as const;
+
 const TourCard = lazy(() => import("./TourCard").then((made) => ({ default: made.TourCard })));
 const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
 
@@ -36,16 +42,7 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
         <h2 className="text-xl font-bold">{card.name}</h2>
         <p role="alert" className="mt-2">This job cannot be read: {card.problem}. The others are not concerned.</p>
         <p className="mt-2">
-          <Link to="/bench" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-          Bench
-        </Link>
-        <Link to="/school" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-          School
-        </Link>
-        <Link to="/words" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-          Words
-        </Link>
-        <Link to="/keeping" className="underline">
+          <Link to="/keeping" className="underline">
             Bring back a backup
           </Link>
         </p>
@@ -143,6 +140,11 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           Library of parts
         </Link>
+        {BESIDE.map(([to, name]) => (
+          <Link key={to} to={to} className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+            {name}
+          </Link>
+        ))}
         <Link to="/keeping" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
           Backups and devices
         </Link>
