@@ -247,3 +247,10 @@ def test_taking_the_negative_from_the_other_end_evens_a_bank() -> None:
     moved = next(one for one in after.runs if one.id == "r50")
     assert moved.start.part == "b3"
     assert ("bank-sharing", "b1") not in every_finding(evaluate(after).findings)
+
+
+def test_a_second_string_with_a_wire_of_its_own_has_its_controller() -> None:
+    """Two strings reach one controller each by its own wires: neither hangs on the battery without one."""
+    doc = powered_document()
+    one_more_string(doc)
+    assert not {one for one in found(doc) if one[0] in ("panel-uncontrolled", "panel-loose")}
