@@ -12,9 +12,6 @@ from lucernis.core.protection.thermal_memory import Cycling
 from lucernis.core.wire.copper import wire_size
 from lucernis.core.wire.joints import joint_kind, joint_ohm
 
-# Below this the other end has switched itself off or nothing is left to flow.
-_NOTHING_A = 1e-6
-
 
 @dataclass(frozen=True, slots=True)
 class Flow:

@@ -15,6 +15,7 @@ from lucernis.plan.source_parts import Battery, Chemistry
 from lucernis.practice.rules import FuseFamily, SizeSystem
 
 LoadKind = Literal["current", "resistive", "electronics", "inverter", "motor", "heater", "short"]
+# Of a usual inverter near its rating, and where it and most electronics switch off. Common practice, no source.
 INVERTER_EFFICIENCY = 0.90
 CUT_OFF_V_PER_12V = 10.5
 

@@ -16,7 +16,9 @@ from lucernis.practice.tables import load_table
 
 _M_PER_FT = 0.3048
 _MOST_BLADE_A = 30.0
-_DEVICES = ("a water pump", "a fridge", "a roof fan", "a row of lamps", "a heater", "a radio", "a fan", "a winch light")
+# What cuts out or stops on low volts is sized for the tighter drop; nobody loses a tenth on the way to a fridge.
+_SENSITIVE = ("a fridge", "a radio", "a router", "a laptop")
+_OTHER = ("a water pump", "a roof fan", "a row of lamps", "a heater", "a work light")
 
 
 def _length(dice: Dice, practice: PracticeSet, low: int, high: int) -> tuple[float, str]:
@@ -86,10 +88,11 @@ def _iz(practice: PracticeSet, size: WireSize, around: Surroundings) -> float:
 @makes("pick_wire")
 def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     """The thinnest on the shelf that carries it and keeps the drop."""
-    rules, device = practice.values, dice.one_of(_DEVICES)
+    rules = practice.values
     amps = dice.between(3, 12) if level == 1 else dice.between(6, 40)
     length_m, said = _length(dice, practice, 1, 8)
     sensitive = level > 1 and dice.chance(0.6)
+    device = dice.one_of(_SENSITIVE if sensitive else _OTHER)
     engine = level > 2 and dice.chance(0.4)
     bundle = dice.one_of([1, 4, 8]) if level > 2 else 1
     limit = rules.drop_sensitive_frac if sensitive else rules.drop_other_frac
@@ -150,7 +153,7 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
 @makes("pick_fuse")
 def pick_fuse(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     """Above the load, below the wire, of those made."""
-    rules, device = practice.values, dice.one_of(_DEVICES)
+    rules, device = practice.values, dice.one_of(_OTHER)
     # What lies on the shelf; of a regular blade nobody fits more than 30 A.
     made = [one for one in rules.stock_a("blade_regular") or family("blade_regular").ratings_a if one <= _MOST_BLADE_A]
     long = level > 1 and dice.chance(0.5)
