@@ -30,9 +30,10 @@ from lucernis.core.energy.days import scene_of
 from lucernis.core.energy.working_days import days_working
 from lucernis.core.evaluation.compare import Comparison, compare_sets
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.evaluation.mends import tried_mends
 from lucernis.core.evaluation.preview import Preview, preview
 from lucernis.core.layout.edited import edited
-from lucernis.core.report import Working
+from lucernis.core.report import Fix, Working
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import BadDocument, EditRefused, FieldProblem, NotFound, StaleRevision, TooLarge
 from lucernis.plan.blank import blank_plan
@@ -218,6 +219,16 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
     after = edited(before, edits.edits)
     changes = describe_changes(plan_document(before), plan_document(after))
     return preview(answers_of(request).answer(head).report, report_of(after), changes)
+
+
+@router.get("/{plan_id}/mends/{finding}", operation_id="listMends")
+def list_mends(request: Request, plan_id: str, finding: Annotated[str, Path(max_length=120)]) -> list[Fix]:
+    """The mends of a finding of the newest revision that do what they say: each was tried on the whole plan, and goes
+    with what else it takes. Empty where none does."""
+    not_while_searched(request, plan_id)
+    head = store_of(request).get(plan_id)
+    findings = answers_of(request).answer(head).report.findings
+    return tried_mends(parse_plan(head.document), finding, findings)
 
 
 @router.get("/{plan_id}/working/{key}", operation_id="getWorking")

@@ -84,10 +84,11 @@ class Finding:
 
 @dataclass(slots=True)
 class FuseReport:
-    """A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
+    """A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high. `count` of them stand side by side where each
     of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
     family breaks."""
 
+    end: Literal["start", "finish"]
     family: str | None
     family_label: str
     rating_a: float | None

@@ -39,7 +39,7 @@ class Energy(Doc):
         default=None, description="Share of the bank used; by chemistry when absent."
     )
     day: tuple[Slot, ...] = Field(
-        default=(), max_length=24, description="From midnight; the first state all day when empty."
+        default=(), max_length=24, description="From midnight; all day with most loads on when empty."
     )
     stops: tuple[Stop, ...] = Field(default=(), max_length=30)
     month: Annotated[int, Field(ge=1, le=12)] = 6

@@ -82,6 +82,11 @@ class Zone(Doc):
     wet: bool = Field(default=False, description="Spray, rain or bilge water reach it.")
 
 
+def usual_zone(zones: tuple[Zone, ...]) -> Zone:
+    """The zone of what has none named: the mildest there is, whichever stands first in the list."""
+    return min(zones, key=lambda one: (one.engine_space, one.vapour, one.wet, one.ambient_c, one.id))
+
+
 class Place(Doc):
     """A named spot where things are mounted or channels meet, in one zone."""
 

@@ -51,7 +51,7 @@ def _starts(raised: Raised, run: Run, own: RunFuse, stress: Stress, asked: str) 
         run,
         what=f"{reason}; {own.fuse.rating_a:g} A {own.fuse.label} may open after {fast_s:.2g} s",
         mend="A slower family, or the next rating with a wire that stands it.",
-        fixes=[pin_rating(run, better, own.fuse.family, reason)] if better is not None else [],
+        fixes=[pin_rating(run, fed_end(raised, run), better, own.fuse.family, reason)] if better is not None else [],
         asked=asked or f"a start of {start.peak_a:.0f} A",
         peak_a=start.peak_a,
         fast_s=fast_s,

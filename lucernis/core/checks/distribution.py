@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.fixes import insert, next_rating, pin_rating, put_fuse, set_part
+from lucernis.core.checks.fixes import fed_end, fed_end_fuse, insert, next_rating, pin_rating, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.terminals import has_positive, point
 from lucernis.core.faults.guards import Guards
@@ -182,7 +182,7 @@ def _block(raised: Raised, guards: Guards, block: FuseBlock) -> None:
                 made = family(fuse.fuse.family)
                 fitting = [one for one in made.ratings_a if fuse.least_a <= one <= block.total_limit_a]
                 if fitting:
-                    fixes = [pin_rating(run, fitting[-1], made.name, f"{block.name} takes {block.total_limit_a:g} A")]
+                    fixes = [pin_rating(run, fed_end(raised, run), fitting[-1], made.name, f"{block.name} takes {block.total_limit_a:g} A")]
             else:
                 fixes = [put_fuse(raised, run, f"Put a fuse before {block.name}")]
             raised.on_part(
@@ -215,7 +215,7 @@ def _layout(raised: Raised) -> None:
     groups: dict[tuple[str, str], list[Run]] = {}
     for run_id in topology.order:
         run = topology.runs[run_id]
-        source, end = topology.parts[run.start.part], topology.parts[run.finish.part]
+        source, end = topology.fed_part(run), topology.far_part(run)
         if not isinstance(source, FuseBlock) or not isinstance(end, Load) or end.place is None:
             continue
         if end.place != source.place and run.length_m >= FAR_M:
@@ -233,7 +233,7 @@ def _layout(raised: Raised) -> None:
         block = topology.parts[source_id]
         edit = ShareFeeder(
             op="share_feeder",
-            parts=[run.finish.part for run in runs],
+            parts=[topology.far_part(run).id for run in runs],
             name=f"{names[place]} block",
             length=f"{feeder_m:.2f} m",
             branch_length=f"{branch_m:.2f} m",
@@ -264,14 +264,15 @@ def _isolation(raised: Raised) -> None:
         return
     if not isolators:
         first = next((sized.topology.runs[one] for one in sized.topology.order), None)
-        far = sized.topology.parts[first.finish.part] if first is not None else None
+        far = sized.topology.far_part(first) if first is not None else None
         fields: dict[str, object] = {
             "kind": "switch",
             "use": "isolator",
             "name": "Isolating switch",
             "rated_a": next_rating(_guard_of_first(raised, first)) if first is not None else 100.0,
         }
-        at_m = 0.2 + (first.fuse_at_start.distance_m if first is not None and first.fuse_at_start is not None else 0.0)
+        own = fed_end_fuse(raised, first) if first is not None else None
+        at_m = 0.2 + (own.distance_m if own is not None else 0.0)
         raised.raise_(
             "no-isolator",
             "plan",
@@ -279,7 +280,9 @@ def _isolation(raised: Raised) -> None:
             "",
             what="Nothing switches the whole system off",
             mend="An isolating switch between the main fuse and everything else.",
-            fixes=insert(first, f"Put an isolating switch before {far.name}", fields, at_m=at_m)
+            fixes=insert(
+                first, f"Put an isolating switch before {far.name}", fields, at_m=at_m, near=fed_end(raised, first)
+            )
             if first is not None and far is not None and has_positive(first)
             else [],
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 from lucernis.core.checks.raising import Raised
 from lucernis.core.protection.fuse_curves import breaking_capacity
@@ -28,7 +29,10 @@ FAMILIES: tuple[FuseFamily, ...] = (
 )
 
 
-def fed_end(raised: Raised, run: Run) -> str:
+End = Literal["start", "finish"]
+
+
+def fed_end(raised: Raised, run: Run) -> End:
     """The end of a run current comes in by."""
     return "start" if fed_by_start(raised.sized.topology, run) else "finish"
 
@@ -59,19 +63,28 @@ def let_go_of_wire(run: Run) -> list[Fix]:
 
 
 def let_go_of_fuse(run: Run) -> list[Fix]:
-    """Unpin the fuse, if it is pinned."""
-    if run.fuse_at_start is None or run.fuse_at_start.pin is None:
+    """Unpin the fuses of a run that are pinned."""
+    ends: tuple[End, ...] = ("start", "finish")
+    pinned = [
+        end
+        for end, fuse in zip(ends, (run.fuse_at_start, run.fuse_at_finish), strict=True)
+        if fuse is not None and fuse.pin is not None
+    ]
+    if not pinned:
         return []
-    return [Fix(f"Unpin the fuse of {run.tag}", [PinFuse(op="pin_fuse", run=run.id, rating_a=None)])]
+    edits = [PinFuse(op="pin_fuse", run=run.id, end=end, rating_a=None) for end in pinned]
+    return [Fix(f"Unpin the fuse of {run.tag}", list(edits))]
 
 
-def pin_rating(run: Run, rating_a: float, name: FuseFamily, reason: str) -> Fix:
+def pin_rating(run: Run, end: End, rating_a: float, name: FuseFamily, reason: str) -> Fix:
     """A certain fuse rating.
 
     Parameters
     ----------
     run : Run
         Where it stands.
+    end : str
+        At which end: ``start`` or ``finish``.
     rating_a : float
         The rating. [A]
     name : str
@@ -84,7 +97,7 @@ def pin_rating(run: Run, rating_a: float, name: FuseFamily, reason: str) -> Fix:
     Fix
         Pins it.
     """
-    edit = PinFuse(op="pin_fuse", run=run.id, rating_a=rating_a, family=name, reason=reason)
+    edit = PinFuse(op="pin_fuse", run=run.id, end=end, rating_a=rating_a, family=name, reason=reason)
     return Fix(f"Pin {rating_a:g} A in {run.tag}", [edit])
 
 
@@ -193,7 +206,7 @@ def strong_enough(raised: Raised, run: Run, current_a: float, least_a: float) ->
         None where there is none.
     """
     volts = charging_table_v(raised.plan)
-    load = isinstance(raised.sized.topology.parts[run.finish.part], Load)
+    load = isinstance(raised.sized.topology.far_part(run), Load)
     for name in FAMILIES:
         made, breaks = family(name), breaking_capacity(name, volts).breaking_a
         if breaks is None or breaks < current_a or made.max_v < raised.plan.nominal_v:

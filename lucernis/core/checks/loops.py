@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.fixes import insert
+from lucernis.core.checks.fixes import fed_end, insert
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.switching import SWITCHING
 from lucernis.core.circuit.terminals import end_terminal
@@ -77,8 +77,8 @@ def _fed_backwards(raised: Raised, state: State, result: StateResult, ring: Run)
     sized = raised.sized
     closed = sized.demand.switched[state.id].closed
     index = {run.id: at for at, run in enumerate(raised.plan.runs)}
-    for run_id in sorted(sized.topology.both_fed):
-        forward = sized.topology.start_of[run_id] == sized.topology.ends_of[run_id][0] or run_id == ring.id
+    for run_id in (one.id for one in raised.plan.runs if one.id in sized.topology.both_fed):
+        forward = sized.topology.start_of[run_id] == sized.topology.ends_of[run_id][0]
         along_a = float(result.solution.conductor_a[2 * index[run_id]])
         if along_a * (1 if forward else -1) > -_FLOWS_A:
             continue
@@ -97,12 +97,14 @@ def _fed_backwards(raised: Raised, state: State, result: StateResult, ring: Run)
 
 def _say_backwards(raised: Raised, state: State, ring: Run, back: Run, victims: list[Load]) -> None:
     topology = raised.sized.topology
-    other = next(one for one in topology.both_fed if one != back.id) if back.id == ring.id else ring.id
-    shared = topology.parts[back.finish.part]
+    rest = [one.id for one in raised.plan.runs if one.id in topology.both_fed and one.id != back.id]
+    other = rest[0] if back.id == ring.id else ring.id
+    shared = topology.far_part(back)
     fixes: list[Fix] = []
     for run in (back, topology.runs[other]):
         near_m = min(0.3, run.length_m / 2)
-        made = insert(run, f"Put a diode in {run.tag}", {"kind": "diode", "name": f"Diode in {run.tag}"}, at_m=near_m)
+        fields: dict[str, object] = {"kind": "diode", "name": f"Diode in {run.tag}"}
+        made = insert(run, f"Put a diode in {run.tag}", fields, at_m=near_m, near=fed_end(raised, run))
         fixes += made
     both = (
         [Fix("Put a diode in each feed", [edit for fix in fixes for edit in fix.edits])] if len(fixes) == 2 else fixes
@@ -122,7 +124,7 @@ def _say_backwards(raised: Raised, state: State, ring: Run, back: Run, victims: 
 def _say_ring(raised: Raised, state: State, ring: Run) -> None:
     topology = raised.sized.topology
     both = ring.fuse_at_start is not None and ring.fuse_at_finish is not None
-    names = [topology.parts[end.part].name for end in (ring.start, ring.finish)]
+    names = [topology.fed_part(ring).name, topology.far_part(ring).name]
     raised.on_run(
         "circuit-closes-loop",
         ring,

@@ -14,6 +14,7 @@ from lucernis.core.sizing.fusing import RunFuse, fuse_run
 from lucernis.core.sizing.options import Case, guard_of
 from lucernis.core.sizing.stretch import Option
 from lucernis.plan.edits.operations import PutLoad
+from lucernis.plan.layout import usual_zone
 from lucernis.plan.model import Battery, FuseBlock, Load, Run
 from lucernis.plan.units import told_length
 from lucernis.practice.rules import FuseFamily
@@ -325,7 +326,7 @@ def _fuse_zones(raised: Raised, run: Run) -> tuple[bool, bool]:
     end = run.start if fed_end(raised, run) == "start" else run.finish
     place = raised.sized.topology.parts[end.part].place
     zone_id = next((one.zone for one in raised.plan.places if one.id == place), run.zone)
-    zone = next((one for one in raised.plan.zones if one.id == zone_id), raised.plan.zones[0])
+    zone = next((one for one in raised.plan.zones if one.id == zone_id), usual_zone(raised.plan.zones))
     return zone.engine_space, zone.vapour
 
 

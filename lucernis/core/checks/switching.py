@@ -6,7 +6,7 @@ from itertools import combinations
 
 import numpy as np
 
-from lucernis.core.checks.fixes import insert, next_rating, put_fuse, set_part
+from lucernis.core.checks.fixes import fed_end, fed_end_fuse, insert, next_rating, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.islands import islands
 from lucernis.core.circuit.terminals import point
@@ -69,7 +69,9 @@ def _relay(raised: Raised, guards: Guards, relay: Relay) -> None:
             what=f"The coil of {relay.name} hangs behind "
             + (f"{lasting_a:g} A in {tag}" if lasting_a is not None else "no fuse"),
             mend=f"A fuse of at most {COIL_FUSE_A:g} A in the coil wire.",
-            fixes=[put_fuse(raised, run, f"Put a small fuse in {run.tag}")] if run.fuse_at_start is None else [],
+            fixes=[put_fuse(raised, run, f"Put a small fuse in {run.tag}")]
+            if fed_end_fuse(raised, run) is None
+            else [],
             coil_a=relay.coil_a,
         )
     if not relay.continuous:
@@ -95,13 +97,14 @@ def _inverter(raised: Raised, load: Load) -> None:
     run = sized.topology.runs[feeder]
     rated_a = next_rating(sized.demand.loads[load.id].peak_a)
     fields: dict[str, object] = {"kind": "switch", "name": f"{load.name} switch", "rated_a": rated_a}
-    at_m = 0.2 + (run.fuse_at_start.distance_m if run.fuse_at_start is not None else 0.0)
+    own = fed_end_fuse(raised, run)
+    at_m = 0.2 + (own.distance_m if own is not None else 0.0)
     raised.on_part(
         "inverter-no-switch",
         load,
         what=f"No switch between the battery and {load.name}",
         mend="A switch in its positive cable, within reach.",
-        fixes=insert(run, f"Put a {rated_a:g} A switch in {run.tag}", fields, at_m=at_m),
+        fixes=insert(run, f"Put a {rated_a:g} A switch in {run.tag}", fields, at_m=at_m, near=fed_end(raised, run)),
     )
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from lucernis.core.circuit.systems import systems
 from lucernis.plan.model import Battery, Plan
 from lucernis.practice.tables import TableRow, load_table
 
@@ -83,6 +84,18 @@ def strings_of(plan: Plan) -> tuple[tuple[Battery, ...], ...]:
             chain.append(house[here])
         found.append(tuple(chain))
     return tuple(found)
+
+
+def sharing_batteries(plan: Plan) -> frozenset[str]:
+    """House batteries that stand beside others in their system: they share by their resistances."""
+    groups = systems(plan)
+    strings = strings_of(plan)
+    found: set[str] = set()
+    for group in groups:
+        own = [string for string in strings if string[0].id in group]
+        if len(own) > 1:
+            found |= {one.id for string in own for one in string}
+    return frozenset(found)
 
 
 def string_limit(string: tuple[Battery, ...], name: LimitName) -> Limit:

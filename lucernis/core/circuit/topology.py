@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from lucernis.core.circuit.terminals import feed_point, has_positive, part_id_of, point
-from lucernis.plan.model import Joint, Load, Part, Plan, Run
+from lucernis.plan.model import FuseBlock, Joint, Load, Part, Plan, Run
 from lucernis.plan.terminals import terminals
 
 
@@ -50,16 +50,27 @@ class Topology:
         """The part a point belongs to."""
         return self.parts[part_id_of(point_name)]
 
+    def fed_part(self, run: Run) -> Part:
+        """The part a run gets its current from; that at its start where nothing feeds it."""
+        return self.parts[part_id_of(self.start_of.get(run.id, run.start.part))]
+
+    def far_part(self, run: Run) -> Part:
+        """The part a run takes its current to; that at its finish where nothing feeds it."""
+        return self.parts[part_id_of(self.finish_of.get(run.id, run.finish.part))]
+
     def ends(self, run: Run) -> tuple[str, str]:
         """Feed points at the start and the finish of a run."""
         return self.ends_of[run.id]
 
 
 def is_spare(run: Run, parts: Mapping[str, Part]) -> bool:
-    """Whether a run is a spare: one end capped, and no fuse yet, so that nothing is on it."""
+    """Whether a run is a spare: one end capped, the other in a way of a block that has no fuse yet, so that nothing is
+    on it. A wire that is capped and hangs on a bar or a post is live."""
     if run.fuse_at_start is not None or run.fuse_at_finish is not None:
         return False
-    return any(isinstance(part := parts[end.part], Joint) and part.form == "cap" for end in (run.start, run.finish))
+    ends = (parts[run.start.part], parts[run.finish.part])
+    capped = [isinstance(part, Joint) and part.form == "cap" for part in ends]
+    return any(capped) and (all(capped) or any(isinstance(part, FuseBlock) for part in ends))
 
 
 def _joined(
@@ -130,7 +141,8 @@ def trace(plan: Plan) -> Topology:
             used.add(run.id)
             if there in reached:
                 closing.append(run.id)
-                start_of[run.id], finish_of[run.id] = (there, here) if ends_of[run.id][0] == there else (here, there)
+                # Of two ends that are both fed the one nearer to its battery counts as the way in, however it is drawn.
+                start_of[run.id], finish_of[run.id] = here, there
                 continue
             reached.add(there)
             order.append(run.id)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from lucernis.core.circuit.in_order import in_order
 from lucernis.core.circuit.loads import inverter_efficiency_frac
 from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.sizing.choice import Sized
@@ -63,8 +64,12 @@ class Usage:
 
 
 def day_of(plan: Plan) -> tuple[Slot, ...]:
-    """The course of the day; all of it in the first state where the plan says nothing."""
-    return plan.energy.day or (Slot(state=plan.states[0].id, hours=HOURS),)
+    """The course of the day; all of it in one state where the plan says nothing: that in which most loads can be on,
+    with the engine off and without shore power where there is one."""
+    if plan.energy.day:
+        return plan.energy.day
+    usual = min(in_order(plan).states, key=lambda one: (len(one.off), not one.key_on, one.engine_on, one.shore_on))
+    return (Slot(state=usual.id, hours=HOURS),)
 
 
 def _loss_frac(sized: Sized, name: str) -> float:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from lucernis.core.evaluation.distribution_report import node_reports, run_heat
 from lucernis.core.evaluation.filling import Filler, block_report, load_report, part_report, run_report
-from lucernis.core.evaluation.judged import judge
+from lucernis.core.evaluation.judged import Judged, judge_systems
 from lucernis.core.evaluation.layout_report import channel_reports
+from lucernis.core.evaluation.listed import as_listed
+from lucernis.core.evaluation.merged import merged
 from lucernis.core.evaluation.why import WhyBook
 from lucernis.core.evaluation.working import WorkingBook
 from lucernis.core.evaluation.working_faults import write_heat, write_part, write_shorts
@@ -128,7 +130,13 @@ def evaluate(plan: Plan, rules: Rules | None = None, *, with_working: bool = Tru
     Report
         Figures, verdicts, findings and working of every subject.
     """
-    judged = judge(plan, rules)
+    judged = judge_systems(plan, rules)
+    reports = [_fill(one, with_working=with_working) for one in judged]
+    return as_listed(reports[0] if len(reports) == 1 else merged(reports), plan)
+
+
+def _fill(judged: Judged, *, with_working: bool) -> Report:
+    """The report of one system."""
     plan, rules, sized, faults = judged.plan, judged.rules, judged.sized, judged.faults
     guards, bank, findings = judged.guards, judged.bank, judged.findings
     load_parts = [part for part in plan.parts if isinstance(part, Load)]

@@ -57,7 +57,6 @@ class Filler:
     heat: RunHeat
     bank: BankFigures | None
     whys: WhyBook
-    starts: set[str] = field(default_factory=set)
     shown: dict[str, _Lost] = field(default_factory=dict)
     rated: dict[str, _Lost] = field(default_factory=dict)
     margin_v: dict[str, float] = field(default_factory=dict)
@@ -69,7 +68,6 @@ class Filler:
     def __post_init__(self) -> None:
         sized = self.sized
         self.layout = layout_of(self.plan, self.rules)
-        self.starts = {run.start.part for run in self.plan.runs}
         self.shown = lost_in(sized, sized.states)
         self.rated = self.shown if sized.rated is sized.states else lost_in(sized, sized.rated)
         for lost in self.rated.values():
@@ -117,8 +115,9 @@ class Filler:
         return f"{part.name}, way {end.way}" if end.way is not None else part.name
 
 
-def _fuse(fuse: RunFuse, volts: float) -> FuseReport:
+def _fuse(fuse: RunFuse, volts: float, *, at_start: bool) -> FuseReport:
     return FuseReport(
+        end="start" if at_start else "finish",
         family=fuse.fuse.family if fuse.fuse else None,
         family_label=fuse.fuse.label if fuse.fuse else "",
         rating_a=fuse.fuse.rating_a if fuse.fuse else None,
@@ -236,6 +235,9 @@ def _guards(filler: Filler, run: Run) -> tuple[GuardReport, GuardReport]:
     tags = [filler.sized.topology.runs[fuse_run(case.protector)].tag] if case.protector else []
     bare_m = case.fuse.distance_m if case.fuse is not None else 0.0 if tags else run.length_m
     fed, other = GuardReport(run.id not in filler.sized.topology.dead, tags, bare_m), GuardReport(False, [], 0.0)
+    if run.id in filler.sized.topology.returns:
+        # A negative alone is held to the fuse its current has passed; no battery's positive feeds it from either end.
+        return GuardReport(False, tags, 0.0), GuardReport(False, tags, 0.0)
     return (fed, other) if fed_by_start(filler.sized.topology, run) else (other, fed)
 
 
@@ -261,11 +263,12 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
     finish = topology.part_at(end_point).kind
     amp_a = option.amp.ampacity_a * run.parallel if option.amp.ampacity_a is not None else None
     findings = filler.of_run(run.id, end_point)
+    by_start, volts = fed_by_start(topology, run), charging_table_v(filler.plan)
     return RunReport(
         id=run.id,
         tag=run.tag,
         name=run.name,
-        role=_role(run, source, finish, run.finish.part in filler.starts),
+        role=_role(run, source, finish, bool(topology.fed_runs.get(end_point))),
         start_label=filler.end_label(run.start),
         finish_label=filler.end_label(run.finish),
         start_joint=case.fittings[0][1].joint(option.size),
@@ -300,8 +303,8 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
             pin_reason=run.wire.reason if run.wire else "",
             computed_label=sized.unpinned[run.id].size.label,
         ),
-        fuse=_fuse(case.fuse, charging_table_v(filler.plan)) if case.fuse else None,
-        far_fuse=_fuse(sized.fuses[far_key(run.id)], charging_table_v(filler.plan))
+        fuse=_fuse(case.fuse, volts, at_start=by_start) if case.fuse else None,
+        far_fuse=_fuse(sized.fuses[far_key(run.id)], volts, at_start=not by_start)
         if far_key(run.id) in sized.fuses
         else None,
         protected_by=topology.runs[fuse_run(case.protector)].tag if case.protector else None,

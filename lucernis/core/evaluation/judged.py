@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lucernis.core.checks.bank import check_bank
@@ -20,13 +21,14 @@ from lucernis.core.checks.returns import check_returns
 from lucernis.core.checks.routing import check_routing
 from lucernis.core.checks.switching import check_switching
 from lucernis.core.checks.wire import check_wire
+from lucernis.core.circuit.in_order import in_order
 from lucernis.core.faults.guards import Guards
 from lucernis.core.faults.study import FaultStudy, study_faults
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.power.bank import BankFigures, bank_figures
-from lucernis.core.report import Finding, Severity
-from lucernis.core.sizing.choice import Sized, size_plan
-from lucernis.core.sizing.sized import sized_plan
+from lucernis.core.report import SEVERITY_ORDER, Finding, Severity
+from lucernis.core.sizing.choice import Sized
+from lucernis.core.sizing.sized import sized_systems, systems_by
 from lucernis.plan.model import Plan
 from lucernis.plan.rules import plan_rules
 from lucernis.practice.rules import Rules
@@ -34,7 +36,7 @@ from lucernis.practice.rules import Rules
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A plan along its channels, its sizes and shorts, and what the checks say: `findings` with what follows folded
+    """A plan along its channels and in order, its sizes and shorts, and what the checks say: `findings` with what follows folded
     under its cause, `severities` of each by itself."""
 
     plan: Plan
@@ -47,8 +49,8 @@ class Judged:
     severities: dict[str, Severity]
 
 
-def judge(plan: Plan, rules: Rules | None = None) -> Judged:
-    """Size a plan and run every check.
+def judge_systems(plan: Plan, rules: Rules | None = None) -> list[Judged]:
+    """Size a plan and run every check, each system that nothing joins to another by itself.
 
     Parameters
     ----------
@@ -59,12 +61,46 @@ def judge(plan: Plan, rules: Rules | None = None) -> Judged:
 
     Returns
     -------
-    Judged
-        The same every time.
+    list of Judged
+        The one with most battery first; the same every time.
     """
-    plan = laid_out(plan, rules)
-    sized = sized_plan(plan) if rules is None else size_plan(plan, rules)
-    rules = rules or plan_rules(plan)
+    # Whatever is found first, or said of the first of several, does not hang on how the lists stand.
+    plan = laid_out(in_order(plan), rules)
+    some = sized_systems(plan) if rules is None else systems_by(plan, rules)
+    return [_judge(one, rules or plan_rules(plan), sized) for one, sized in some]
+
+
+def findings_of(plan: Plan, rules: Rules | None = None) -> list[Finding]:
+    """What the checks say of a plan, what follows folded under its cause, gravest first.
+
+    Parameters
+    ----------
+    plan : Plan
+        A plan whose references hold.
+    rules : Rules, optional
+        Rules in place of the plan's own.
+    """
+    return together([one.findings for one in judge_systems(plan, rules)])
+
+
+def together(some: Sequence[list[Finding]]) -> list[Finding]:
+    """Findings of several systems in one list, gravest first. What is said of the plan as a whole is said once."""
+    if len(some) == 1:
+        return some[0]
+    found: dict[str, Finding] = {}
+    for one in (one for findings in some for one in findings):
+        first = found.setdefault(one.id, one)
+        if first is not one:
+            if one.what not in first.what:
+                first.what = f"{first.what}. {one.what}"
+            first.fixes += [fix for fix in one.fixes if fix not in first.fixes]
+            first.consequences += one.consequences
+    idle = [one.id for findings in some for one in findings if one.code == "waiver-idle"]
+    rest = [one for one in found.values() if one.code != "waiver-idle" or idle.count(one.id) == len(some)]
+    return sorted(rest, key=lambda one: (one.waived is not None, SEVERITY_ORDER[one.severity]))
+
+
+def _judge(plan: Plan, rules: Rules, sized: Sized) -> Judged:
     faults, guards = study_faults(plan, sized), Guards(plan, sized)
     raised = Raised(plan, rules, sized, faults)
     check_wire(raised)

@@ -19,9 +19,9 @@ from lucernis.core.circuit.switching import Switched
 from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.sizing.choice import Sized
-from lucernis.core.sizing.fusing import far_key
+from lucernis.core.sizing.fusing import far_key, fed_by_start
 from lucernis.core.sizing.openings import FuseAt, FuseSet, Struck, opening_of, reached_c
-from lucernis.core.sizing.shorts import Back, cold_legs, fuse_leg_ohms, fuses_at, network_of, sources_of
+from lucernis.core.sizing.shorts import Back, cold_legs, feed_name, fuse_leg_ohms, fuses_at, network_of, sources_of
 from lucernis.core.sizing.wiring import leg_ohms
 from lucernis.core.wire.heat import short_time_limit
 from lucernis.plan.model import Plan, State
@@ -108,7 +108,7 @@ class _Study:
 
     def _find_sites(self) -> None:
         plan, wiring = self.plan, self.sized.wiring
-        circuit, own_back, body = wiring.circuit, Back(plan, wiring, self.switched).at, self.back
+        circuit, own_back, body = wiring.circuit, Back(plan, self.sized.topology, wiring, self.switched).at, self.back
 
         def back(point: str) -> int:
             return own_back(point) if body is None else body
@@ -127,7 +127,8 @@ class _Study:
             if run.legs == "both" and body is None:
                 neg = (circuit.conductor_from[2 * at + 1], circuit.conductor_to[2 * at + 1])
             else:
-                neg = (back(names[pos[1]]), back(names[pos[1]]))
+                far = names[pos[1 if fed_by_start(self.sized.topology, run) else 0]]
+                neg = (back(far), back(far))
             for where, share in (("start", 0.0), ("middle", 0.5), ("finish", 1.0)):
                 self.sites.append(Site(run.id, where, at, share, pos, neg))  # type: ignore[arg-type]
 
@@ -437,7 +438,7 @@ def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
         if current <= 0:
             ways.append([])
         elif site.run < 0:
-            ways.append(on_the_way.get(_feed_name(topology, site.subject), []))
+            ways.append(on_the_way.get(feed_name(topology, site.subject), []))
         else:
             # A fault in a run lies behind the fuse at its fed end and before the one at its far end.
             own_fuse = by_key.get(site.subject)
@@ -454,13 +455,6 @@ def _openings_on_a_tree(study: _Study, weakest: Floats) -> list[_Opening]:
         out.append(_one_way(keys, fast[at:to], slow[at:to], heat[at:to], least[at:to]))
         at = to
     return out
-
-
-def _feed_name(topology: Topology, point: str) -> str:
-    """The feed point a positive point belongs to: both sides of a contact are fed by the same run."""
-    if topology.part_at(point).kind == "charger":
-        return point
-    return point.removesuffix(":out_b").removesuffix(":out")
 
 
 def _wire_temperatures(study: _Study, openings: list[_Opening]) -> tuple[list[float | None], list[float | None]]:
@@ -486,7 +480,8 @@ def _wire_temperatures(study: _Study, openings: list[_Opening]) -> tuple[list[fl
     end_c = reached_c(struck, heat, time_s)
     for index, k in enumerate(rows):
         limits[k] = short_time_limit(sized.cases[runs[index].id].insulation_c)[0]
-        if study.sites[k].where == "start" and study.sites[k].run >= 0 and not _feeds_both(study, k):
+        near = "start" if fed_by_start(sized.topology, runs[index]) else "finish"
+        if study.sites[k].where == near and not _feeds_both(study, k):
             reached[k] = float(start_c[index])
         elif openings[k].slow_s is not None:
             reached[k] = float(end_c[index])

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from lucernis.core.circuit.in_order import in_order
+from lucernis.core.circuit.topology import trace
 from lucernis.core.layout.routes import Route
-from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Load, Part, Plan, Run, Shunt, State
-
-# Through these current goes on to what hangs behind.
-_PASSING = ("fuse_block", "switch", "joint", "relay", "diode", "keyed_feed")
+from lucernis.plan.model import Battery, Busbar, ChassisPoint, FuseBlock, Part, Plan, Run, Shunt, State
 
 
 def conductors(run: Run) -> int:
@@ -37,38 +36,24 @@ class Carrying:
     """
 
     def __init__(self, plan: Plan) -> None:
-        self._parts = {part.id: part for part in plan.parts}
-        self._onward: dict[str, list[Run]] = {}
-        for run in plan.runs:
-            if run.legs in ("both", "positive"):
-                self._onward.setdefault(run.start.part, []).append(run)
+        self._topology = trace(in_order(plan))
         self._loads = {run.id: self._behind(run) for run in plan.runs}
 
     def _behind(self, run: Run) -> frozenset[str] | None:
-        """Loads a run feeds, none where it only tells relays what to do; None where something else hangs there too, or
-        nothing does."""
-        if run.legs not in ("both", "positive"):
+        """Loads a run feeds, none where it only tells relays what to do; None where something else hangs there too,
+        where it can be fed from both ends, or where nothing hangs there."""
+        topology = self._topology
+        if run.id not in topology.behind or run.id in topology.both_fed:
             return None
-        found, coils, seen, waiting = set[str](), False, set[str](), [run]
-        while waiting:
-            end = waiting.pop().finish
-            if end.terminal == "coil":
-                coils = True
-                continue
-            if end.part in seen:
-                continue
-            seen.add(end.part)
-            part = self._parts[end.part]
-            if isinstance(part, Load):
-                found.add(end.part)
-            elif part.kind not in _PASSING:
-                return None
-            waiting += [one for one in self._onward.get(end.part, ()) if one is not run]
-        return frozenset(found) if found or coils else None
+        found = topology.behind[run.id]
+        loads = frozenset(topology.loads_behind[run.id])
+        coils = {name for name in found if name.endswith(":coil")}
+        return loads if found and loads | coils == set(found) else None
 
     def in_state(self, run: Run, state: State) -> bool:
         """Whether a run can carry current in a state."""
-        if run.id in state.open or run.start.part in state.open or is_bond(run, self._parts):
+        topology = self._topology
+        if run.id in state.open or topology.fed_part(run).id in state.open or is_bond(run, topology.parts):
             return False
         loads = self._loads[run.id]
         # What moves a coil warms nothing: no load, no neighbour.

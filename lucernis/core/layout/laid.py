@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from threading import Lock
+from weakref import finalize
 
 from cachetools import LRUCache
 
@@ -15,6 +16,7 @@ from lucernis.core.layout.channels import Measured, measured_channels
 from lucernis.core.layout.routes import Route, find_routes
 from lucernis.core.wire.ampacity import Surroundings, ampacity
 from lucernis.core.wire.copper import WireSize, wire_size
+from lucernis.plan.layout import usual_zone
 from lucernis.plan.model import Plan, Run, Zone
 from lucernis.plan.rules import plan_rules
 from lucernis.practice.rules import AmpacityTable, Rules
@@ -45,6 +47,8 @@ class Layout:
 
     plan: Plan
     """The plan with what its runs take from their ways."""
+    typed: Plan
+    """The plan as it was given."""
     routes: dict[str, Route]
     pieces: dict[str, tuple[Piece, ...]]
     worst: dict[str, Piece]
@@ -54,6 +58,7 @@ class Layout:
 
 
 _KNOWN: LRUCache[tuple[Itself[Plan], tuple[object, ...]], Layout] = LRUCache(maxsize=8)
+_CUT: dict[int, Layout] = {}
 _LOCK = Lock()
 
 
@@ -72,6 +77,9 @@ def layout_of(plan: Plan, rules: Rules | None = None) -> Layout:
     Layout
         Ways, stretches, what lies in each channel, and the plan as laid out.
     """
+    cut = _CUT.get(id(plan))
+    if cut is not None:
+        return replace(cut, plan=plan, typed=plan)
     if not any(run.way is not None for run in plan.runs):
         return _unlaid(plan)
     rules = rules or plan_rules(plan)
@@ -89,6 +97,34 @@ def layout_of(plan: Plan, rules: Rules | None = None) -> Layout:
         with _LOCK:
             _KNOWN[key] = _KNOWN[Itself(found.plan), taken] = found
     return found
+
+
+def cut_out(layout: Layout, parts: frozenset[str]) -> Plan:
+    """Some parts of a plan with the runs between them, lying where they lie in the whole, beside all that lies there.
+
+    Parameters
+    ----------
+    layout : Layout
+        Of the whole plan.
+    parts : frozenset of str
+        Ids of the parts; a run has both of its ends among them or none.
+
+    Returns
+    -------
+    Plan
+        Laid out already. What its states and waivers name beyond it means nothing to it.
+    """
+    whole = layout.plan
+    plan = whole.model_copy(
+        update={
+            "parts": tuple(part for part in whole.parts if part.id in parts),
+            "runs": tuple(run for run in whole.runs if run.start.part in parts),
+        }
+    )
+    # By the object and for as long as it lives; the layout kept does not hold it.
+    _CUT[id(plan)] = layout
+    finalize(plan, _CUT.pop, id(plan), None)
+    return plan
 
 
 def laid_out(plan: Plan, rules: Rules | None = None) -> Plan:
@@ -149,7 +185,7 @@ def _beside(
 
 def _unlaid(plan: Plan) -> Layout:
     lying: dict[str, tuple[Run, ...]] = {channel.id: () for channel in plan.channels}
-    return Layout(plan, {}, {}, {}, lying, dict.fromkeys(lying, 0))
+    return Layout(plan, plan, {}, {}, {}, lying, dict.fromkeys(lying, 0))
 
 
 def _lay(plan: Plan, rules: Rules) -> Layout:
@@ -174,7 +210,7 @@ def _lay(plan: Plan, rules: Rules) -> Layout:
         ends = ((run.start.part, route.tail_start_m), (run.finish.part, route.tail_finish_m))
         for part_id, length_m in ends:
             place = places.get(parts[part_id].place or "")
-            touched = _touched(zones, (place.zone,)) if place is not None else [plan.zones[0]]
+            touched = _touched(zones, (place.zone,)) if place is not None else [usual_zone(plan.zones)]
             name = f"at {place.name if place is not None else parts[part_id].name}"
             found.append(_piece(None, name, length_m, touched, conductors(run), rules, insulation_c))
         between = []
@@ -199,4 +235,4 @@ def _lay(plan: Plan, rules: Rules) -> Layout:
         if not (run.way is not None and run.way.length_pinned):
             update["length_as_typed"] = None
         runs.append(run.model_copy(update=update))
-    return Layout(plan.model_copy(update={"runs": tuple(runs)}), routes, pieces, worst, lying, together)
+    return Layout(plan.model_copy(update={"runs": tuple(runs)}), plan, routes, pieces, worst, lying, together)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from lucernis.core.checks.codes import CODES
-from lucernis.core.evaluation.judged import judge
+from lucernis.core.evaluation.judged import findings_of
 from lucernis.core.school.breaking.van import good_van
 from lucernis.core.school.mistakes import Mistake, MistakeCase, every, keys
 from lucernis.plan.model import Plan
@@ -82,7 +82,7 @@ def grade(case: MistakeCase, marks: Sequence[Mark], now: Plan) -> Grade:
         looked at before anything was broken is no alarm.
     """
     before = keys(good_van(case.van).report.findings)
-    findings = judge(now).findings
+    findings = findings_of(now)
     still = {(one.code, one.subject): one for one in every(findings)}
     used: set[Mark] = set()
     found: list[MistakeGrade] = []
@@ -120,6 +120,6 @@ def by_every_set(plan: Plan) -> list[SetSays]:
     """The same van judged under each practice set; empty where all say the same."""
     found = []
     for name, one in load_sets().items():
-        weights = [each.severity for each in judge(plan, resolve_rules(name, {})).findings if each.waived is None]
+        weights = [each.severity for each in findings_of(plan, resolve_rules(name, {})) if each.waived is None]
         found.append(SetSays(one.label, weights.count("stop"), weights.count("fix"), weights.count("look")))
     return found if len({(one.stops, one.fixes, one.looks) for one in found}) > 1 else []

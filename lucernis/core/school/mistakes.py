@@ -12,7 +12,7 @@ from importlib.resources import files
 from typing import Any
 
 from lucernis.core.checks.codes import CODES
-from lucernis.core.evaluation.judged import judge
+from lucernis.core.evaluation.judged import findings_of
 from lucernis.core.report import Finding, Severity
 from lucernis.core.school.breaking.registry import BREAKERS, Breaker
 from lucernis.core.school.breaking.van import GoodVan, Van, good_van, van_names
@@ -100,7 +100,7 @@ def put_in(good: GoodVan, chosen: Sequence[tuple[str, int]]) -> tuple[Van, list[
         for code, draw in chosen:
             van.dice = _dice(code, draw)
             placed.append((BREAKERS[code], BREAKERS[code].breaks(van)))
-        findings = judge(parse_plan(van.doc)).findings
+        findings = findings_of(parse_plan(van.doc))
     except (LucernisError, StopIteration, KeyError, IndexError):
         return None
     mistakes = _claimed(new_findings(good, findings), placed)

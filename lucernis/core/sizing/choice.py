@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 
 from lucernis.core.circuit.batteries import strings_of
+from lucernis.core.circuit.in_order import in_order
 from lucernis.core.circuit.loads import RUNNING_V_PER_12V
 from lucernis.core.circuit.returns import Returns, trace_returns
 from lucernis.core.circuit.solver import Circuit
 from lucernis.core.circuit.supplies import CHARGING, supply_limit_frac
 from lucernis.core.circuit.switching import SwitchingPlan
+from lucernis.core.circuit.systems import systems
 from lucernis.core.circuit.terminals import negative_point, positive_point
 from lucernis.core.circuit.topology import Topology, trace
-from lucernis.core.layout.laid import laid_out
+from lucernis.core.layout.laid import Layout, cut_out, laid_out, layout_of
 from lucernis.core.sizing.bonds import bonds_like_trunk
 from lucernis.core.sizing.both_ends import BothEnds
-from lucernis.core.sizing.demand import Demand, demand
+from lucernis.core.sizing.demand import Demand, demand, together
 from lucernis.core.sizing.few_sizes import spools
 from lucernis.core.sizing.fusing import Needs, RunFuse, choose_fuses, far_key, fuse_run
 from lucernis.core.sizing.lines import in_lines, tapered
@@ -49,7 +53,8 @@ class Sized:
 
     `states` are as they are lived, `rated` the same with every inverter at its rating: wire, fuse, drop and least
     volts are judged by those. `limit_v` is the drop a consumer may see as the rules count it; `limits` is what the
-    sizes were chosen by.
+    sizes were chosen by. `beside` has the sizes of systems that nothing joins to this one, because their wires lie in
+    the same channels.
     """
 
     topology: Topology
@@ -74,6 +79,7 @@ class Sized:
     needs: Needs
     limits: Limits
     counts_everything: bool
+    beside: Mapping[str, Option]
 
     def home_v(self, point_name: str) -> float:
         """Volts held at the source a point hangs on. [V]"""
@@ -427,7 +433,85 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
     what it shows goes into the next round, until nothing changes. What is kept has been solved, not estimated.
     Limits that sensible sizes cannot keep are left out of the search and reported; they change only what hangs on them.
     """
-    plan = laid_out(plan, rules)
+    layout = layout_of(plan, rules)
+    ordered = layout_of(laid_out(in_order(layout.typed), rules), rules)
+    apart = systems_of(ordered)
+    sized = whole(ordered.plan, [choose_sizes(one, rules) for one in apart])
+    return sized if ordered.plan is layout.plan else as_listed(layout.plan, sized)
+
+
+def systems_of(layout: Layout) -> tuple[Plan, ...]:
+    """The systems of a laid out plan that nothing joins, each as a plan of its own; itself where it is one.
+
+    Parameters
+    ----------
+    layout : Layout
+        Of a plan in order.
+
+    Returns
+    -------
+    tuple of Plan
+        The one with most battery first.
+    """
+    found = systems(layout.plan)
+    return (layout.plan,) if len(found) == 1 else tuple(cut_out(layout, one) for one in found)
+
+
+def whole(plan: Plan, apart: Sequence[Sized]) -> Sized:
+    """The sizes of all systems of a plan together.
+
+    Parameters
+    ----------
+    plan : Plan
+        The whole plan, in order.
+    apart : sequence of Sized
+        Of each of its systems.
+
+    Returns
+    -------
+    Sized
+        The only one as it is; of several the choices together, and the circuit of them all.
+    """
+    if len(apart) == 1:
+        return apart[0]
+    topology = trace(plan)
+    returns, switching = trace_returns(plan, topology), SwitchingPlan(plan)
+    limits = [one.limits for one in apart]
+    found = replace(
+        apart[0],
+        topology=topology,
+        returns=returns,
+        switching=switching,
+        demand=together([one.demand for one in apart]),
+        fuses=_merged([one.fuses for one in apart]),
+        cases=_merged([one.cases for one in apart]),
+        chosen=_merged([one.chosen for one in apart]),
+        unpinned=_merged([one.unpinned for one in apart]),
+        limit_v=_merged([one.limit_v for one in apart]),
+        reference_v=_merged([one.reference_v for one in apart]),
+        out_of_reach=frozenset().union(*(one.out_of_reach for one in apart)),
+        charging=next((one.charging for one in apart if one.charging is not None), None),
+        both=BothEnds(plan, topology),
+        limits=Limits(
+            tuple(name for one in limits for name in one.names),
+            np.concatenate([one.lost_v for one in limits]),
+            np.concatenate([one.least_v for one in limits]),
+            np.concatenate([one.wanted_v for one in limits]),
+            frozenset().union(*(one.ceilings for one in limits)),
+        ),
+    )
+    return as_listed(plan, found)
+
+
+_Value = TypeVar("_Value")
+
+
+def _merged(some: Sequence[Mapping[str, _Value]]) -> dict[str, _Value]:
+    return {name: value for one in some for name, value in one.items()}
+
+
+def choose_sizes(plan: Plan, rules: Rules) -> Sized:
+    """The sizes of one system that is laid out and in order; `size_plan` is the door for any plan."""
     topology = trace(plan)
     returns = trace_returns(plan, topology)
     switching = SwitchingPlan(plan)
@@ -482,6 +566,39 @@ def size_plan(plan: Plan, rules: Rules) -> Sized:
         needs=needs,
         limits=made.found.limits,
         counts_everything=rules.values.drop_counts == "everything",
+        beside={},
+    )
+
+
+def as_listed(plan: Plan, sized: Sized) -> Sized:
+    """The sizes of a plan for whoever counts runs and parts as another list of the same plan has them.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan, laid out, its lists in any order.
+    sized : Sized
+        Its sizes, from the plan in order.
+
+    Returns
+    -------
+    Sized
+        The same choice; circuit and solutions numbered as the plan lists them.
+    """
+    chosen = sized.chosen
+    solver = StateSolver(plan, sized.topology, sized.switching, sized.demand, sized.source_v)
+    wiring = solver.ready(chosen)
+    rated = solver.solve(chosen, plan.states, rated=True)
+    return replace(
+        sized,
+        wiring=wiring,
+        states=solver.solve(chosen, plan.states) if solver.has_rating else rated,
+        rated=rated,
+        charging=solver.solve(chosen, [CHARGING])[CHARGING.id] if sized.charging is not None else None,
+        ways=Ways(
+            plan, sized.topology, sized.returns, tuple(sized.topology.root_of), _homeward(plan, sized.topology, sized.returns)
+        ),
+        shares=leg_shares(plan, chosen),
     )
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -228,6 +229,41 @@ def demand(plan: Plan, topology: Topology, returns: Returns, switching: Switchin
         strings=frozenset(cables),
         pushed=pushed,
     )
+
+
+def together(some: Sequence[Demand]) -> Demand:
+    """What the runs of several systems carry that nothing joins."""
+
+    def merged(of: Callable[[Demand], Mapping[str, _Value]]) -> dict[str, _Value]:
+        return {name: value for one in some for name, value in of(one).items()}
+
+    states = list(dict.fromkeys(state for one in some for state in one.on))
+    switched = {
+        state: Switched(
+            *(
+                frozenset().union(*(getattr(one.switched[state], name) for one in some if state in one.switched))
+                for name in ("closed", "open_runs", "live")
+            )
+        )
+        for state in states
+    }
+    return Demand(
+        loads=merged(lambda one: one.loads),
+        switched=switched,
+        on={state: frozenset().union(*(one.on.get(state, frozenset()) for one in some)) for state in states},
+        design_current_a=merged(lambda one: one.design_current_a),
+        design_state=merged(lambda one: one.design_state),
+        carry_a=merged(lambda one: one.carry_a),
+        fuse_least_a=merged(lambda one: one.fuse_least_a),
+        connected_a=merged(lambda one: one.connected_a),
+        supplies=merged(lambda one: one.supplies),
+        links=frozenset().union(*(one.links for one in some)),
+        strings=frozenset().union(*(one.strings for one in some)),
+        pushed=frozenset().union(*(one.pushed for one in some)),
+    )
+
+
+_Value = TypeVar("_Value")
 
 
 def _one_side(topology: Topology, ends: tuple[str, str]) -> bool:

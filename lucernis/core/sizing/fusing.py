@@ -14,6 +14,7 @@ from lucernis.core.sizing.ends import holder_takes
 from lucernis.core.sizing.endurance import Stress, stress_of
 from lucernis.core.sizing.places import zone_of_places
 from lucernis.core.wire.copper import WireSize
+from lucernis.plan.layout import usual_zone
 from lucernis.plan.model import Battery, End, Fuse, FuseBlock, Load, Part, Plan, Run
 from lucernis.practice.rules import FuseFamily, Rules, RuleValues
 
@@ -295,7 +296,7 @@ def choose_fuses(
             if fuse is None:
                 continue
             end, part, _ = _stands_at(topology, run, at_far_end=at_far_end)
-            zone = zones.get(f"place {part.place}") or zones.get(run.zone) or plan.zones[0]
+            zone = zones.get(f"place {part.place}") or zones.get(run.zone) or usual_zone(plan.zones)
             in_way = isinstance(part, FuseBlock) and end.way is not None
             conditions = _Conditions(
                 volts=charging_table_v(plan),

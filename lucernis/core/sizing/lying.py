@@ -23,7 +23,8 @@ def wires_mm(layout: Layout, sized: Sized) -> dict[str, list[float]]:
     dict
         By channel, in the order of the plan. [mm]
     """
+    sizes = {**sized.beside, **sized.chosen}
     return {
-        channel: [outside_mm(sized.chosen[run.id].size.area_mm2) for run in runs for _ in range(conductors(run))]
+        channel: [outside_mm(sizes[run.id].size.area_mm2) for run in runs for _ in range(conductors(run))]
         for channel, runs in layout.lying.items()
     }

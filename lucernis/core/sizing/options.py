@@ -243,9 +243,9 @@ def _refusal(
 
 
 def maker_end(topology: Topology, run: Run) -> Load | None:
-    """The device at the far end of a run whose maker may ask for a least size."""
-    part = topology.parts[run.finish.part]
-    return part if isinstance(part, Load) else None
+    """The device at the far end of a run whose maker may ask for a least size; of a negative alone that at either."""
+    ends = [topology.parts[end.part] for end in (run.finish, run.start)] if run.id in topology.returns else []
+    return next((part for part in (*ends, topology.far_part(run)) if isinstance(part, Load)), None)
 
 
 def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_v: float) -> float | None:

@@ -6,6 +6,7 @@ from lucernis.core.circuit.topology import Topology
 from lucernis.core.layout.bundles import is_bond as is_bond_of
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.wire.ampacity import Surroundings
+from lucernis.plan.layout import usual_zone
 from lucernis.plan.model import Plan, Run, Zone
 from lucernis.practice.rules import Rules
 
@@ -43,7 +44,7 @@ def surroundings(
     if run.way is not None:
         return layout_of(plan, rules).worst[run.id].around
     names = [run.zone, *(f"place {topology.parts[end.part].place}" for end in (run.start, run.finish))]
-    touched = [zones[name] for name in names if name in zones] or [plan.zones[0]]
+    touched = [zones[name] for name in names if name in zones] or [usual_zone(plan.zones)]
     return Surroundings(
         ambient_c=max(zone.ambient_c for zone in touched),
         engine_space=any(zone.engine_space for zone in touched),

@@ -127,22 +127,54 @@ def network_of(
 class Back:
     """The negative a short at a positive goes back by."""
 
-    def __init__(self, plan: Plan, wiring: Wiring, switched: Switched) -> None:
+    def __init__(self, plan: Plan, topology: Topology, wiring: Wiring, switched: Switched) -> None:
         closed = wiring.closed(switched, {run.id: at for at, run in enumerate(plan.runs)})
         circuit = wiring.circuit
-        self.wiring = wiring
+        self.wiring, self.topology = wiring, topology
         self.joined = {
             node for at in np.flatnonzero(closed) for node in (circuit.conductor_from[at], circuit.conductor_to[at])
         }
-        batteries = [part.id for part in plan.parts if isinstance(part, Battery)]
-        self.home = wiring.neg[batteries[0]] if batteries else 0
-        self.roots = {wiring.neg[one] for one in batteries}
+        batteries = [part for part in plan.parts if isinstance(part, Battery)]
+        self.roots = {wiring.neg[one.id] for one in batteries}
+        # Of batteries in series the negative of the lowest is the bank's.
+        self.below = {run.start.part: run.finish.part for run in plan.runs if run.legs == "series"}
+        lowest = [one for one in batteries if one.id not in self.below]
+        self.posts = {
+            use: tuple(wiring.neg[one.id] for one in lowest if one.use == use) for use in ("house", "starter")
+        }
+
+    def _battery(self, point: str) -> Battery | None:
+        """The battery a point hangs on, the lowest of those in series."""
+        root, seen = self.topology.root_of.get(feed_name(self.topology, point), ""), set[str]()
+        while root in self.below and root not in seen:
+            seen.add(root)
+            root = self.below[root]
+        part = self.topology.parts.get(root)
+        return part if isinstance(part, Battery) else None
 
     def at(self, point: str) -> int:
-        """The node: a part whose negative hangs on nothing is shorted to the battery's negative, by the body or
-        another wire."""
+        """The node: a part whose negative hangs on nothing is shorted to the negative of the battery it hangs on, by
+        the body or another wire."""
         node = self.wiring.neg_at(point)
-        return node if node in self.joined or node in self.roots else self.home
+        if node in self.joined or node in self.roots:
+            return node
+        battery = self._battery(point)
+        return self.wiring.neg[battery.id] if battery is not None else next(iter(self.roots), 0)
+
+    def any_of(self, point: str) -> tuple[int, ...]:
+        """All nodes it may be: of a bank the post of any of its batteries may be the nearest."""
+        node = self.wiring.neg_at(point)
+        battery = self._battery(point)
+        if node in self.joined or node in self.roots or battery is None:
+            return (self.at(point),)
+        return self.posts[battery.use]
+
+
+def feed_name(topology: Topology, point: str) -> str:
+    """The feed point a positive point belongs to: both sides of a contact are fed by the same run."""
+    if topology.part_at(point).kind == "charger":
+        return point
+    return point.removesuffix(":out_b").removesuffix(":out")
 
 
 @dataclass(slots=True)
@@ -196,7 +228,7 @@ def short_needs(
     cold = cold_legs(plan, chosen, warm)
     strongest = network_of(wiring, switched, plan, cold, figures, strongest=True, whole=False)
     weakest = network_of(wiring, switched, plan, warm, figures, strongest=False, whole=False)
-    back = Back(plan, wiring, switched)
+    back = Back(plan, topology, wiring, switched)
     names = {node: name for name, node in wiring.pos.items()}
     break_a = through_fuses_a(plan, wiring, strongest, cold, chosen, fuses_at(plan, topology, fuses), back, names)
     least_mm2 = _least_copper(plan, topology, wiring, weakest, cases, chosen, fuses, warm, back, names, both)
@@ -244,10 +276,16 @@ def through_fuses_a(
     if not fuses:
         return {}
     circuit = wiring.circuit
-    nodes = np.empty((len(fuses), 4), dtype=np.int64)
-    weights, own, r_pos = np.empty((len(fuses), 4)), np.empty(len(fuses)), np.empty(len(fuses))
-    leaf = np.zeros(len(fuses), dtype=bool)
-    for k, one in enumerate(fuses):
+    # A fuse by each negative the short behind it may go back by: where several may, the strongest counts.
+    sites: list[tuple[FuseAt, int]] = []
+    for one in fuses:
+        a, b = circuit.conductor_from[2 * one.run], circuit.conductor_to[2 * one.run]
+        pair = plan.runs[one.run].legs == "both"
+        sites += [(one, node) for node in ((-1,) if pair else back.any_of(names[b if one.at_start else a]))]
+    nodes = np.empty((len(sites), 4), dtype=np.int64)
+    weights, own, r_pos = np.empty((len(sites), 4)), np.empty(len(sites)), np.empty(len(sites))
+    leaf = np.zeros(len(sites), dtype=bool)
+    for k, (one, home) in enumerate(sites):
         run = plan.runs[one.run]
         option, at = chosen[run.id], 2 * one.run
         a, b = circuit.conductor_from[at], circuit.conductor_to[at]
@@ -267,21 +305,24 @@ def through_fuses_a(
             back_share = min(1.0, before / neg)
             own[k] += back_share * (1 - back_share) * neg
         else:
-            c = d = back.at(names[b])
+            c = d = home
             back_share = 0.0
         nodes[k] = a, b, c, d
         weights[k] = 1 - share, share, -(1 - back_share), -back_share
         leaf[k] = network.row[b] == network.row[a] or network.beyond_ohm[b] > 0
     total = network.currents_a(nodes, weights, own)
     row = network.row[nodes]
-    pulled = np.zeros((len(fuses), 2))
+    pulled = np.zeros((len(sites), 2))
     for j in range(4):
         pulled += weights[:, j, None] * network.transfer_ohm[row[:, :2], row[:, j, None]]
     volts = network.open_v[nodes[:, :2]] - pulled * total[:, None]
     from_here = total * weights[:, 0] + (volts[:, 0] - volts[:, 1]) / r_pos
     from_here = np.where(leaf, total, np.clip(from_here, 0.0, total))
     most = np.maximum(from_here, total - from_here)
-    return {one.key: float(amps) for one, amps in zip(fuses, most.tolist(), strict=True)}
+    found = dict.fromkeys((one.key for one in fuses), 0.0)
+    for (one, _), amps in zip(sites, most.tolist(), strict=True):
+        found[one.key] = max(found[one.key], float(amps))
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -333,11 +374,12 @@ def _watched(
                 continue
             if run.legs == "both":
                 c, d = circuit.conductor_from[2 * at + 1], circuit.conductor_to[2 * at + 1]
-                far_back = c if at_start else d
+                backs: tuple[int, ...] = (c if at_start else d,)
             else:
-                far_back = back.at(names[b if at_start else a])
-            nodes.append((a if at_start else b, far_back))
-            found.append((run, at, FuseAt("", at, at_start, guard, guard.lasting_a), beside))
+                backs = back.any_of(names[b if at_start else a])
+            for far_back in backs:
+                nodes.append((a if at_start else b, far_back))
+                found.append((run, at, FuseAt("", at, at_start, guard, guard.lasting_a), beside))
     if not found:
         return []
     out = []

@@ -90,7 +90,8 @@ def _option(size: WireSize, stretch: Stretch) -> Option:
         insulation_c=float(stretch.insulation_c),
     )
     warm = resistance_ohm_per_m(size.resistance_20_ohm_per_m, temp_c)
-    kinds = [fitting.joint(size) for fitting in stretch.fittings]
+    # In an order of their own, so that a run turned round comes to the last digit alike.
+    kinds = sorted(fitting.joint(size) for fitting in stretch.fittings)
     return Option(
         size=size,
         amp=amp,

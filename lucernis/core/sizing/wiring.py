@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.circuit.batteries import strings_of
+from lucernis.core.circuit.batteries import sharing_batteries
 from lucernis.core.circuit.contacts import chassis_point_ohm, contact_ohm
 from lucernis.core.circuit.network import Network
 from lucernis.core.circuit.solver import STIFF_SOURCE_OHM, Circuit, Converter, LoadKind
@@ -257,9 +257,9 @@ def wire_plan(
         for part in plan.parts
         if part.kind == "battery" or (part.kind == "panel" and topology.root_of.get(part.id) == part.id)
     ]
-    shares = len(strings_of(plan)) > 1
+    sharing = sharing_batteries(plan)
     for one in sources:
-        shared = shares and isinstance(one, Battery) and one.use == "house"
+        shared = one.id in sharing
         # Batteries side by side share by their resistances; a bank of one string is held as it is.
         ohm = (
             source_figures(one, plan.nominal_v).running_ohm if shared and isinstance(one, Battery) else STIFF_SOURCE_OHM

@@ -44,11 +44,13 @@ def pin_wire(desk: Desk, edit: PinWire) -> None:
 def pin_fuse(desk: Desk, edit: PinFuse) -> None:
     """Insist on a rating, or let go."""
     run = desk.run(edit.run)
-    fuse = run["fuse_at_start"]
+    only_there = run["fuse_at_start"] is None and run["fuse_at_finish"] is not None
+    field = f"fuse_at_{edit.end or ('finish' if only_there else 'start')}"
+    fuse = run[field]
     if fuse is None:
         if edit.rating_a is None:
             return
-        fuse = run["fuse_at_start"] = {"distance_m": 0.0}
+        fuse = run[field] = {"distance_m": 0.0}
     if edit.rating_a is None:
         fuse["pin"] = None
     else:

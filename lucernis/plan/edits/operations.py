@@ -132,6 +132,9 @@ class PinFuse(Operation):
 
     op: Literal["pin_fuse"]
     run: str
+    end: Annotated[
+        Literal["start", "finish"] | None, Field(description="Where the run has a fuse at one end only: that one.")
+    ] = None
     rating_a: Annotated[float, Field(gt=0, le=5000)] | None
     family: FuseFamily | None = None
     reason: Annotated[str, Field(max_length=400)] = ""

@@ -7,7 +7,7 @@ import os
 import pytest
 
 from lucernis.core.checks.codes import CODES
-from lucernis.core.evaluation.judged import judge
+from lucernis.core.evaluation.judged import findings_of
 from lucernis.core.report import Finding
 from lucernis.core.school.breaking.registry import BREAKERS
 from lucernis.core.school.breaking.van import good_van, van_names
@@ -34,7 +34,7 @@ CASES = int(os.environ.get("LUCERNIS_SCHOOL_CASES", "12"))
 def new_ones(case: MistakeCase) -> list[Finding]:
     """Findings of the broken van that the good one has not, by all checks and without the school's own code."""
     before = every_finding(good_van(case.van).report.findings)
-    findings = judge(parse_plan(case.document)).findings
+    findings = findings_of(parse_plan(case.document))
     return [one for one in findings if every_finding([one]).keys() - before.keys()]
 
 

@@ -100,6 +100,14 @@ export const previewQuery = (planId: string, revision: number, edits: Edit[]) =>
     retry: false,
   });
 
+// Mends are tried on the whole plan before they are offered: asked for when a finding is looked at.
+export const mendsQuery = (planId: string, revision: number, finding: string) =>
+  queryOptions({
+    queryKey: ["mends", planId, revision, finding],
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/mends/{finding}", { params: { path: { plan_id: planId, finding } } })),
+    retry: false,
+  });
+
 export const workingQuery = (planId: string, revision: number, key: string) =>
   queryOptions({
     queryKey: ["working", planId, revision, key],

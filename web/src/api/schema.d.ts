@@ -942,6 +942,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/mends/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mends
+         * @description The mends of a finding of the newest revision that do what they say: each was tried on the whole plan, and goes
+         *     with what else it takes. Empty where none does.
+         */
+        get: operations["listMends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/meter": {
         parameters: {
             query?: never;
@@ -4237,7 +4258,7 @@ export interface components {
             coldest_c: number;
             /**
              * Day
-             * @description From midnight; the first state all day when empty.
+             * @description From midnight; all day with most loads on when empty.
              * @default []
              */
             day: components["schemas"]["Slot"][];
@@ -4921,7 +4942,7 @@ export interface components {
         };
         /**
          * FuseReport
-         * @description A fuse of a run; `rating_a` is None where none is made that high. `count` of them stand side by side where each
+         * @description A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high. `count` of them stand side by side where each
          *     of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
          *     family breaks.
          */
@@ -4936,6 +4957,11 @@ export interface components {
             count: number;
             /** Distance M */
             distance_m: number;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "start" | "finish";
             /** Family */
             family: string | null;
             /** Family Label */
@@ -6732,6 +6758,11 @@ export interface components {
          * @description Insist on a fuse rating; no rating lets go.
          */
         PinFuse: {
+            /**
+             * End
+             * @description Where the run has a fuse at one end only: that one.
+             */
+            end?: ("start" | "finish") | null;
             /** Family */
             family?: ("blade_mini" | "blade_regular" | "blade_maxi" | "bolt_m5" | "bolt_m8" | "anl" | "post_block" | "class_t" | "breaker_auto" | "breaker_manual" | "breaker_magnetic") | null;
             /**
@@ -11346,6 +11377,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogAnswer"];
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listMends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fix"][];
                 };
             };
             /** @description A problem document */

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Wrench } from "lucide-react";
 import { useState } from "react";
 import type { Finding, Fix } from "../api/client";
-import { previewQuery } from "../api/plans";
+import { mendsQuery, previewQuery } from "../api/plans";
 import { Ask } from "./Ask";
 import { Button } from "./Button";
 import { Fold } from "./Fold";
@@ -70,12 +70,16 @@ function Outcome({ fix }: { fix: Fix }) {
 }
 
 export function Mends({ finding }: { finding: Finding }) {
-  const { edit } = usePlan();
+  const { edit, envelope } = usePlan();
   const [open, setOpen] = useState<Fix | null>(null);
-  if (finding.waived !== null || finding.fixes.length === 0) return null;
+  const any = finding.waived === null && finding.fixes.length > 0;
+  const { data, error } = useQuery({ ...mendsQuery(envelope.plan_id, envelope.revision, finding.id), enabled: any });
+  if (!any) return null;
+  if (error) return <p role="alert">{error.message}</p>;
+  if (data === undefined) return <p className="text-sm text-soft">Trying mends</p>;
   return (
     <div className="flex flex-wrap gap-2">
-      {finding.fixes.map((fix) => (
+      {data.map((fix) => (
         <Button key={fix.label} onClick={() => setOpen(fix)}>
           <Wrench size={16} aria-hidden /> {fix.label}
         </Button>

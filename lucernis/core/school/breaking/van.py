@@ -44,9 +44,10 @@ def fitted(doc: Doc, report: Report) -> Doc:
     doc = copy.deepcopy(doc)
     for run, told in zip(doc["runs"], report.runs, strict=True):
         run["wire"] = {"system": told.wire.system, "size": told.wire.size, "reason": FITTED}
-        for key, fuse in (("fuse_at_start", told.fuse), ("fuse_at_finish", told.far_fuse)):
-            if run.get(key) is not None and fuse is not None and fuse.rating_a is not None:
-                run[key]["pin"] = {"rating_a": fuse.rating_a, "family": fuse.family, "reason": FITTED}
+        for fuse in (told.fuse, told.far_fuse):
+            if fuse is not None and fuse.rating_a is not None:
+                pin = {"rating_a": fuse.rating_a, "family": fuse.family, "reason": FITTED}
+                run[f"fuse_at_{fuse.end}"]["pin"] = pin
     return doc
 
 

@@ -216,8 +216,8 @@ export function RunPanel({ run }: { run: RunReport }) {
           }
           pinned={run.fuse.pinned}
           options={ratings.map((rating) => [String(rating), `${rating} A`] as const)}
-          onPin={(rating, reason) => edit([{ op: "pin_fuse", run: run.id, rating_a: Number(rating), reason }])}
-          onLetGo={() => edit([{ op: "pin_fuse", run: run.id, rating_a: null, reason: "" }])}
+          onPin={(rating, reason) => edit([{ op: "pin_fuse", run: run.id, end: run.fuse!.end, rating_a: Number(rating), reason }])}
+          onLetGo={() => edit([{ op: "pin_fuse", run: run.id, end: run.fuse!.end, rating_a: null, reason: "" }])}
         />
       ) : null}
       {doc.legs !== "negative" && (

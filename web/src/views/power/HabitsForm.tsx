@@ -57,7 +57,7 @@ export function HabitsForm() {
         </ul>
         {day.length === 0 && (
           <div className="space-y-2">
-            <p className="text-sm text-soft">The first state all day.</p>
+            <p className="text-sm text-soft">All day in the state with most loads on.</p>
             <Button onClick={() => void edit([{ op: "set_slot", action: "split" }])}>
               <SplitSquareVertical size={18} /> Split the day
             </Button>

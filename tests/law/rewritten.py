@@ -1,0 +1,131 @@
+"""The same plan written another way: other order, runs turned round, other names, a second system beside it, a run cut."""
+
+from __future__ import annotations
+
+import copy
+import random
+from collections.abc import Mapping
+from typing import Any
+
+from lucernis.core.circuit.terminals import end_terminal
+from lucernis.plan.document import parse_plan, plan_document
+from lucernis.plan.model import Plan
+
+Doc = dict[str, Any]
+_LISTS = ("parts", "runs", "states", "zones", "places", "channels")
+
+
+def in_other_order(plan: Plan, seed: int) -> Plan:
+    """Every list of the plan in another order."""
+    doc, draw = plan_document(plan), random.Random(seed)
+    for name in _LISTS:
+        draw.shuffle(doc[name])
+    return parse_plan(doc)
+
+
+def turned_round(plan: Plan, seed: int) -> tuple[Plan, frozenset[str]]:
+    """Some runs from their finish to their start; gives back which. What an end left open is said, because it went by
+    the side."""
+    doc, draw, turned = plan_document(plan), random.Random(seed), set[str]()
+    parts = {part.id: part for part in plan.parts}
+    for run, written in zip(plan.runs, doc["runs"], strict=True):
+        kinds = {parts[run.start.part].kind, parts[run.finish.part].kind}
+        # A link in series has its direction by its name; at a block's way a run starts, and at a block it finishes.
+        if run.legs == "series" or "fuse_block" in kinds or draw.random() < 0.4:
+            continue
+        for side, end in (("start", run.start), ("finish", run.finish)):
+            if end.way is None:
+                written[side]["terminal"] = end_terminal(parts[end.part], end, side)  # type: ignore[arg-type]
+        for one, other in (("start", "finish"), ("fuse_at_start", "fuse_at_finish")):
+            written[one], written[other] = written.get(other), written.get(one)
+        if written.get("way"):
+            written["way"]["use"] = list(reversed(written["way"].get("use", ())))
+        written["passes"] = list(reversed(written.get("passes", ())))
+        turned.add(run.id)
+    return parse_plan(doc), frozenset(turned)
+
+
+def _named_anew(value: Any, names: Mapping[str, str]) -> Any:
+    if isinstance(value, dict):
+        return {key: _named_anew(one, names) for key, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_named_anew(one, names) for one in value]
+    return names.get(value, value) if isinstance(value, str) else value
+
+
+def with_other_names(plan: Plan, seed: int) -> tuple[Plan, dict[str, str]]:
+    """Other ids, tags and names everywhere; gives back what each id was."""
+    doc, draw = plan_document(plan), random.Random(seed)
+    ids = [one["id"] for name in _LISTS for one in doc[name]]
+    numbers = list(range(len(ids)))
+    draw.shuffle(numbers)
+    names = {old: f"n{number:04d}" for old, number in zip(ids, numbers, strict=True)}
+    for name in _LISTS:
+        for one in doc[name]:
+            one["id"] = names[one["id"]]
+            one["name"] = f"Thing {one['id'][1:]}"
+            if "tag" in one:
+                one["tag"] = f"T{one['id'][1:]}"
+    for place in doc["places"]:
+        place["zone"] = names[place["zone"]]
+    for channel in doc["channels"]:
+        for key in ("start", "finish", "zone"):
+            channel[key] = names.get(channel.get(key), channel.get(key))
+    for part in doc["parts"]:
+        if part.get("place"):
+            part["place"] = names[part["place"]]
+    for run in doc["runs"]:
+        for side in ("start", "finish"):
+            run[side]["part"] = names[run[side]["part"]]
+        if run.get("zone"):
+            run["zone"] = names[run["zone"]]
+        if run.get("way"):
+            run["way"] = _named_anew(run["way"], names)
+    for state in doc["states"]:
+        for key in ("off", "open", "modes", "duty"):
+            if state.get(key):
+                state[key] = _named_anew(state[key], names)
+    for waiver in doc.get("waivers", ()):
+        waiver["subject"] = names.get(waiver["subject"], waiver["subject"])
+    doc["energy"] = _named_anew(doc.get("energy", {}), names)
+    return parse_plan(doc), {new: old for old, new in names.items()}
+
+
+def with_another_beside(plan: Plan, other: Plan) -> tuple[Plan, str]:
+    """A second system in the same document, joined to the first by nothing; gives back what its ids begin with.
+
+    The body and the engine of a vehicle join, so what hangs on them is left out of the second.
+    """
+    doc, beside = plan_document(plan), plan_document(other)
+    shared = {
+        one["id"]
+        for one in beside["parts"]
+        if one["kind"] in ("chassis_point", "alternator") or one.get("use") == "starter"
+    }
+    beside["parts"] = [one for one in beside["parts"] if one["id"] not in shared]
+    beside["runs"] = [one for one in beside["runs"] if not shared & {one["start"]["part"], one["finish"]["part"]}]
+    lists = ("parts", "runs", "zones", "places", "channels")
+    names = {one["id"]: f"zz_{one['id']}" for name in lists for one in beside[name]}
+    for one in (*beside["parts"], *beside["runs"]):
+        one["tag"] = f"Z{one['tag']}"
+    for name in lists:
+        doc[name] = doc[name] + [_named_anew(one, names) for one in beside[name]]
+    return parse_plan(doc), "zz_"
+
+
+def cut_in_two(plan: Plan, run_id: str, share: float) -> Plan:
+    """A run in two pieces with a joint between."""
+    doc = plan_document(plan)
+    at = next(k for k, one in enumerate(doc["runs"]) if one["id"] == run_id)
+    first = doc["runs"][at]
+    second = copy.deepcopy(first)
+    doc["parts"].append({"kind": "joint", "id": "cut_joint", "name": "Cut", "tag": "X99", "form": "stud"})
+    first["finish"], first["fuse_at_finish"] = {"part": "cut_joint"}, None
+    second["start"], second["fuse_at_start"] = {"part": "cut_joint"}, None
+    second["id"], second["tag"] = "cut_piece", "X98"
+    whole_m = first["length_m"]
+    first["length_m"], second["length_m"] = whole_m * share, whole_m * (1 - share)
+    for one in (first, second):
+        one["length_as_typed"] = None
+    doc["runs"].insert(at + 1, second)
+    return parse_plan(doc)
