@@ -45,6 +45,18 @@ def turned_round(plan: Plan, seed: int) -> tuple[Plan, frozenset[str]]:
     return parse_plan(doc), frozenset(turned)
 
 
+# Where ids of other things stand; anything else that reads like one is a word.
+_NAMING = {"id", "part", "place", "zone", "start", "finish", "use", "avoid"}
+
+
+def _with_names(value: Any, names: Mapping[str, str], key: str = "") -> Any:
+    if isinstance(value, dict):
+        return {name: _with_names(one, names, name) for name, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_with_names(one, names, key) for one in value]
+    return names.get(value, value) if isinstance(value, str) and key in _NAMING else value
+
+
 def _named_anew(value: Any, names: Mapping[str, str]) -> Any:
     if isinstance(value, dict):
         return {key: _named_anew(one, names) for key, one in value.items()}
@@ -109,7 +121,7 @@ def with_another_beside(plan: Plan, other: Plan) -> tuple[Plan, str]:
     for one in (*beside["parts"], *beside["runs"]):
         one["tag"] = f"Z{one['tag']}"
     for name in lists:
-        doc[name] = doc[name] + [_named_anew(one, names) for one in beside[name]]
+        doc[name] = doc[name] + [_with_names(one, names) for one in beside[name]]
     return parse_plan(doc), "zz_"
 
 

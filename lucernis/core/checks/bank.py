@@ -190,8 +190,8 @@ def _charge_together(raised: Raised) -> float:
 def _joined(raised: Raised, bank: BankFigures) -> None:
     """Batteries that are joined must be alike."""
     house = house_batteries(raised.plan)
-    first = house[0]
-    for other in house[1:]:
+    first = _usual(raised, house)
+    for other in house:
         if other.chemistry != first.chemistry:
             what = f"{other.name} ({other.chemistry}) and {first.name} ({first.chemistry}) in one bank"
             fixes = [set_part(other, f"Make it {first.chemistry}", chemistry=first.chemistry)]
@@ -211,11 +211,13 @@ def _joined(raised: Raised, bank: BankFigures) -> None:
                     mend="One kind of lead in a bank; its charger can be set to one only.",
                     fixes=fixes,
                 )
-        if first.made_year and other.made_year and abs(first.made_year - other.made_year) >= OLDER_YEARS:
+    dated = sorted((one for one in house if one.made_year), key=lambda one: one.made_year or 0)
+    for older in dated[:-1]:
+        if (dated[-1].made_year or 0) - (older.made_year or 0) >= OLDER_YEARS:
             raised.on_part(
                 "bank-mixed-age",
-                other,
-                what=f"{other.name} is of {other.made_year}, {first.name} of {first.made_year}",
+                older,
+                what=f"{older.name} is of {older.made_year}, {dated[-1].name} of {dated[-1].made_year}",
                 mend="Batteries of one age; the old one pulls the new one down.",
             )
     for string in bank.strings:
@@ -240,6 +242,16 @@ def _joined(raised: Raised, bank: BankFigures) -> None:
         )
     if len(bank.strings) > 1 and any(string[0].chemistry == "lfp" for string in bank.strings):
         _string_fuses(raised, bank)
+
+
+def _usual(raised: Raised, house: list[Battery]) -> Battery:
+    """The battery of a bank the others should be like: of the chemistry there is most of, and most chargers are set
+    for."""
+    ah: dict[str, float] = {}
+    for one in house:
+        ah[one.chemistry] = ah.get(one.chemistry, 0.0) + one.capacity_ah
+    chargers = [part.chemistry for part in raised.plan.parts if isinstance(part, Charger)]
+    return max(house, key=lambda one: (ah[one.chemistry], chargers.count(one.chemistry), one.chemistry))
 
 
 def _own_runs(raised: Raised, battery: Battery) -> list[Run]:

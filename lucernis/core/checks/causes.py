@@ -47,8 +47,10 @@ def fold(raised: Raised, findings: Iterable[Finding]) -> list[Finding]:
         key = _cause(raised, one) if one.waived is None else (one.code, one.subject)
         groups.setdefault(key, []).append(one)
     heads = []
+    # Of runs that say the same the first from the battery leads.
+    at = {run_id: number for number, run_id in enumerate(raised.sized.topology.order)}
     for group in groups.values():
-        group.sort(key=lambda one: (_rank(one.code), SEVERITY_ORDER[one.severity]))
+        group.sort(key=lambda one: (_rank(one.code), SEVERITY_ORDER[one.severity], at.get(one.subject, len(at))))
         head = group[0]
         head.consequences = group[1:]
         head.severity = min((one.severity for one in group), key=lambda one: SEVERITY_ORDER[one])

@@ -47,7 +47,8 @@ def free_link(raised: Raised, run: Run) -> bool:
 def _both_ends(raised: Raised, guards: Guards, run: Run, option: Option) -> None:
     """A run current can enter by either end."""
     found = guards.of_run(run)
-    for name, end in (("start", found.start), ("finish", found.finish)):
+    ends = [("start", found.start), ("finish", found.finish)]
+    for name, end in ends if fed_end(raised, run) == "start" else reversed(ends):
         if end.fed and end.bare:
             part = raised.sized.topology.parts[run.start.part if name == "start" else run.finish.part]
             raised.on_run(

@@ -57,6 +57,7 @@ def _guessed(raised: Raised) -> None:
         for one in raised.plan.channels
         if one.length_m is None and any(layout.routes[run.id].guessed for run in layout.lying[one.id])
     ]
+    runs.sort(key=lambda run: run.tag)
     tags = ", ".join(run.tag for run in runs[:12]) + (f" and {len(runs) - 12} more" if len(runs) > 12 else "")
     raised.raise_(
         "lengths-guessed",

@@ -134,7 +134,9 @@ def _wiring_faults(raised: Raised) -> None:
                     what=f"In {state.name} the wires join both posts of {battery.name}",
                     mend="Look for a switch or a run that joins positive and negative.",
                 )
-        for one, other in combinations(batteries, 2):
+        for pair in combinations(batteries, 2):
+            # Said of the one that is not of the plan's volts.
+            one, other = sorted(pair, key=lambda part: (part.rated_v or plan.nominal_v) != plan.nominal_v)
             volts = [part.rated_v or plan.nominal_v for part in (one, other)]
             if volts[0] != volts[1] and island[wiring.pos[one.id]] == island[wiring.pos[other.id]]:
                 raised.on_part(

@@ -180,7 +180,7 @@ def test_limit_holds_just_inside_and_speaks_just_outside(
 EDGES_OF_SOURCES: list[tuple[str, str, Vary, Any, Any]] = [
     ("bank-mixed-age", "b2",
      lambda v: both(set_part("b1", made_year=2026), sources.bank(parallel=2), set_part("b2", made_year=v)), 2025, 2024),
-    ("bank-mixed-age", "b2",
+    ("bank-mixed-age", "b1",
      lambda v: both(set_part("b1", made_year=2020), sources.bank(parallel=2), set_part("b2", made_year=v)), 2021, 2022),
     ("battery-hot", "b1", lambda v: set_part("b1", hottest_c=v), 30.0, 29.9),
     ("charger-place", "q1", lambda v: set_part("q1", hottest_c=v), 30.0, 29.9),

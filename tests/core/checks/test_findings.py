@@ -206,7 +206,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "load-unfed": (drop_run("r3"), "l2"),
     "run-unfed": (lone_run, "r9"),
     "run-nothing-behind": (spare_run, "r9"),
-    "circuit-closes-loop": (second_feed, "r2"),
+    "circuit-closes-loop": (second_feed, "r8"),
     "fuse-missing": (set_run("r3", fuse_at_start=None), "r3"),
     "fuse-too-far": (set_run("r1", fuse_at_start={"distance_m": 0.9}), "r1"),
     "fuse-above-wire": (both(pin_wire("r2", "16"), pin_fuse("r2", 40)), "r2"),

@@ -126,7 +126,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     ),
     "bank-mixed-chemistry": (both(bank(parallel=2), set_part("b2", chemistry="agm")), "b2"),
     "bank-mixed-lead": (
-        both(set_part("b1", chemistry="agm"), bank(parallel=2), set_part("b2", chemistry="gel")), "b2",
+        both(set_part("b1", chemistry="agm"), bank(parallel=2), set_part("b2", chemistry="gel")), "b1",
     ),
     "battery-limit-usual": (
         both(set_part("b1", charge_a=None, capacity_ah=65.0)), "b1",

@@ -135,10 +135,16 @@ def test_a_way_over_its_limit_says_what_asks_for_it() -> None:
     assert "on a way for" not in pinned.asked
 
 
+def of_code(code: str, found: dict[tuple[str, str], Finding]) -> Finding:
+    return next(one for (name, _), one in found.items() if name == code)
+
+
 def test_a_ring_says_whether_both_its_ends_are_fused() -> None:
     ring = add(wire("r9", "b1", "l1", 2.0, fuse_at_start={"distance_m": 0.1}))
-    one = told(ring)[("circuit-closes-loop", "r2")]
-    fused = told(ring, set_run("r2", fuse_at_finish={"distance_m": 0.1}))[("circuit-closes-loop", "r2")]
+    one = of_code("circuit-closes-loop", told(ring))
+    closing = set_run(one.subject, fuse_at_start={"distance_m": 0.1}, fuse_at_finish={"distance_m": 0.1})
+    fused = of_code("circuit-closes-loop", told(ring, closing))
+    assert fused.subject == one.subject
     assert one.what.endswith(", not fused at both ends")
     assert fused.what.endswith(", fused at both ends")
 
