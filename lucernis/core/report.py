@@ -84,9 +84,12 @@ class Finding:
 
 @dataclass(slots=True)
 class FuseReport:
-    """A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high. `count` of them stand side by side where each
-    of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
-    family breaks."""
+    """A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high.
+
+    `count` of them stand side by side where each of several conductors has its own. `short_a` is the strongest short
+    through it where it stands, `breaks_a` what its family breaks; where that is less, `backed_by` is the tag of the run
+    whose fuse breaks it.
+    """
 
     end: Literal["start", "finish"]
     family: str | None
@@ -96,6 +99,7 @@ class FuseReport:
     least_a: float
     breaks_a: float | None
     short_a: float
+    backed_by: str | None
     sealed_holder: bool
     distance_m: float
     pinned: bool

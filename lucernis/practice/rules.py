@@ -83,6 +83,15 @@ class RuleValues(BaseModel):
     size_worth_m: Annotated[float, Field(ge=0, le=100)] = Field(
         description="Metres of the next thicker wire one would rather waste than carry another size; 0: none."
     )
+    end_worth_m: Annotated[float, Field(ge=0, le=5)] = Field(
+        description="Metres of its own wire one would rather lay than make one more end: lug, tool, bending; 0: none."
+    )
+    step_worth_m: Annotated[float, Field(ge=0, le=50)] = Field(
+        description="Metres of its own wire one would rather lay than step down to a usual terminal on a stud."
+    )
+    size_jump_most: Annotated[int, Field(ge=0, le=10)] = Field(
+        description="So many made sizes above what a run needs it may go for the sake of few sizes."
+    )
     one_line: bool = Field(description="Runs in a row with the same current take one size.")
     taper: bool = Field(description="Nothing nearer the source is thinner than what it feeds.")
     roof_least_mm2: Annotated[float, Field(ge=0, le=16)] = Field(
@@ -90,6 +99,9 @@ class RuleValues(BaseModel):
     )
     inverter_a_per_mm2: Annotated[float, Field(ge=0, le=10)] = Field(
         description="No more current for each mm² in the leads of an inverter at its rating; 0: any."
+    )
+    charger_a_per_mm2: Annotated[float, Field(ge=0, le=20)] = Field(
+        description="No more current for each mm² in a charger's output, however short; 0: any."
     )
     link_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
         description="A jumper between two batteries up to this length needs no fuse of its own."

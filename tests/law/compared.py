@@ -1,4 +1,4 @@
-"""Two reports of the same system held against each other, subject by subject: sizes, fuses, currents, drops, findings."""
+"""Two reports of one system held against each other, subject by subject: sizes, fuses, currents, drops, findings."""
 
 from __future__ import annotations
 
@@ -43,9 +43,8 @@ def _guard(guard: GuardReport, tags: Mapping[str, str]) -> Facts:
 
 
 def _finding(one: Finding, name: Name) -> tuple[str, Facts]:
-    figures = {key: value for key, value in one.figures.items()}
     key = f"{one.code} on {name(one.subject) if one.subject != 'plan' else 'plan'}"
-    return key, {"severity": one.severity, "figures": figures, "asked": bool(one.asked)}
+    return key, {"severity": one.severity, "figures": dict(one.figures), "asked": bool(one.asked)}
 
 
 def _flat(findings: list[Finding]) -> list[Finding]:
@@ -125,7 +124,9 @@ def differences(one: Any, other: Any, path: str = "") -> list[str]:
             )
         ]
     if isinstance(one, list | tuple) and isinstance(other, list | tuple) and len(one) == len(other):
-        return [line for k, pair in enumerate(zip(one, other, strict=True)) for line in differences(*pair, f"{path}/{k}")]
+        return [
+            line for k, pair in enumerate(zip(one, other, strict=True)) for line in differences(*pair, f"{path}/{k}")
+        ]
     numbers = isinstance(one, int | float) and isinstance(other, int | float) and not isinstance(one, bool)
     if numbers and math.isclose(one, other, rel_tol=CLOSE, abs_tol=CLOSE):
         return []

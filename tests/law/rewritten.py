@@ -1,4 +1,4 @@
-"""The same plan written another way: other order, runs turned round, other names, a second system beside it, a run cut."""
+"""The same plan written another way: other order, runs turned, other names, a system beside it, a run cut."""
 
 from __future__ import annotations
 
@@ -125,19 +125,23 @@ def with_another_beside(plan: Plan, other: Plan) -> tuple[Plan, str]:
     return parse_plan(doc), "zz_"
 
 
-def cut_in_two(plan: Plan, run_id: str, share: float) -> Plan:
-    """A run in two pieces with a joint between."""
+def cut_in_two(plan: Plan, run_id: str, share: float) -> tuple[Plan, str]:
+    """A run in two pieces that meet on a stud without resistance; gives back the id of the second."""
     doc = plan_document(plan)
     at = next(k for k, one in enumerate(doc["runs"]) if one["id"] == run_id)
     first = doc["runs"][at]
     second = copy.deepcopy(first)
-    doc["parts"].append({"kind": "joint", "id": "cut_joint", "name": "Cut", "tag": "X99", "form": "stud"})
-    first["finish"], first["fuse_at_finish"] = {"part": "cut_joint"}, None
-    second["start"], second["fuse_at_start"] = {"part": "cut_joint"}, None
+    place = next(part.place for part in plan.parts if part.id == first["start"]["part"])
+    doc["parts"].append(
+        {"kind": "joint", "id": "cut_joint", "name": "Cut", "tag": "X99", "form": "stud", "place": place}
+    )
+    # A capped end is the one joint of the tables that loses nothing.
+    first["finish"], first["fuse_at_finish"] = {"part": "cut_joint", "joint": "cap"}, None
+    second["start"], second["fuse_at_start"] = {"part": "cut_joint", "joint": "cap"}, None
     second["id"], second["tag"] = "cut_piece", "X98"
     whole_m = first["length_m"]
     first["length_m"], second["length_m"] = whole_m * share, whole_m * (1 - share)
     for one in (first, second):
         one["length_as_typed"] = None
     doc["runs"].insert(at + 1, second)
-    return parse_plan(doc)
+    return parse_plan(doc), "cut_piece"

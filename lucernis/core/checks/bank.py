@@ -69,10 +69,6 @@ def _ac_sides(raised: Raised) -> None:
             )
 
 
-def _said_by(limit: Limit) -> str:
-    return " as is usual for its chemistry: read its sheet" if limit.typical else ""
-
-
 def _starter(raised: Raised, battery: Battery) -> None:
     """What hangs on a starter battery by itself, engine off."""
     limit = battery_limit(battery, "discharge_a")
@@ -82,16 +78,34 @@ def _starter(raised: Raised, battery: Battery) -> None:
         if not state.engine_on
     ]
     asked_a = max(given, default=0.0)
-    if asked_a > limit.amps * 1.0001:
-        raised.on_part(
-            "bank-discharge-over",
-            battery,
-            what=f"{asked_a:.0f} A from {battery.name}, made for {limit.amps:g} A{_said_by(limit)}",
-            mend="Feed them from the house side.",
-            asked=f"{asked_a:.0f} A from {battery.name}",
-            current_a=asked_a,
-            limit_a=limit.amps,
-        )
+    if asked_a <= limit.amps * 1.0001:
+        return
+    if limit.typical:
+        _only_usual(raised, battery, [_of_usual(asked_a, battery, limit)])
+        return
+    raised.on_part(
+        "bank-discharge-over",
+        battery,
+        what=f"{asked_a:.0f} A from {battery.name}, made for {limit.amps:g} A",
+        mend="Feed them from the house side.",
+        asked=f"{asked_a:.0f} A from {battery.name}",
+        current_a=asked_a,
+        limit_a=limit.amps,
+    )
+
+
+def _of_usual(asked_a: float, battery: Battery, limit: Limit) -> str:
+    return f"{asked_a:.0f} A from {battery.name}, of {limit.amps:g} A usual for its chemistry"
+
+
+def _only_usual(raised: Raised, battery: Battery, said: list[str]) -> None:
+    """What is near or above a figure that nobody has stated: it stops nothing, the battery's sheet says."""
+    raised.on_part(
+        "battery-limit-usual",
+        battery,
+        what="; ".join(said),
+        mend="Read the limits off the battery's sheet and enter them: max continuous, max charge.",
+    )
 
 
 def _limits(raised: Raised, bank: BankFigures) -> None:
@@ -100,30 +114,29 @@ def _limits(raised: Raised, bank: BankFigures) -> None:
     for share in bank.shares:
         battery = batteries[share.battery]
         limit = battery_limit(battery, "discharge_a")
-        if share.current_a > limit.amps * 1.0001:
+        if share.current_a > limit.amps * 1.0001 and not limit.typical:
             raised.on_part(
                 "bank-discharge-over",
                 battery,
-                what=f"{share.current_a:.0f} A from {battery.name}, made for {limit.amps:g} A{_said_by(limit)}",
+                what=f"{share.current_a:.0f} A from {battery.name}, made for {limit.amps:g} A",
                 mend="More strings side by side, or less on at the same time.",
                 asked=f"{share.current_a:.0f} A from {battery.name}",
                 current_a=share.current_a,
                 limit_a=limit.amps,
             )
         elif limit.typical and share.current_a > NEAR_USUAL * limit.amps:
-            usual.append(f"{share.current_a:.0f} A from {battery.name}, of {limit.amps:g} A usual for its chemistry")
+            usual.append(_of_usual(share.current_a, battery, limit))
     lead = bank.strings[0][0]
     together = _charge_together(raised)
     charge_a, charge_usual = (
         bank.charge_a or 0.0,
         any(battery_limit(one, "charge_a").typical for string in bank.strings for one in string),
     )
-    if together > charge_a * 1.0001:
+    if together > charge_a * 1.0001 and not charge_usual:
         raised.on_part(
             "bank-charge-over",
             lead,
-            what=f"Chargers give {together:.0f} A together; the bank takes {charge_a:g} A"
-            + (" as is usual for its chemistry: read its sheet" if charge_usual else ""),
+            what=f"Chargers give {together:.0f} A together; the bank takes {charge_a:g} A",
             mend="Smaller chargers, one held back while another works, or more strings.",
             asked=f"{together:.0f} A of charging",
             current_a=together,
@@ -131,23 +144,30 @@ def _limits(raised: Raised, bank: BankFigures) -> None:
         )
     elif charge_usual and together > NEAR_USUAL * charge_a:
         usual.append(f"{together:.0f} A of charging, of {charge_a:g} A usual for its chemistry")
-    if usual:
-        raised.on_part(
-            "battery-limit-usual",
-            lead,
-            what="; ".join(usual),
-            mend="Read the limits off the battery's sheet and enter them.",
-        )
+    over = False
     for row in fit_rows(raised.plan, raised.sized, bank, raised.rules.values.inverter_current):
         cell = row.cells[0]
-        if row.chosen_school and cell.holds == "fails" and cell.limit is not None:
-            load = raised.sized.topology.parts[row.inverter]
-            _over(raised, "inverter-over-bank" if row.mode == "continuous" else "inverter-surge-over-bank", load, row)
+        if not row.chosen_school or cell.holds != "fails" or cell.limit is None:
+            continue
+        if cell.usual:
+            if not over and row.mode == "continuous":
+                usual.append(f"{_asks(row)}, of {cell.limit:g} A usual for its chemistry")
+            over = True
+            continue
+        load = raised.sized.topology.parts[row.inverter]
+        _over(raised, "inverter-over-bank" if row.mode == "continuous" else "inverter-surge-over-bank", load, row)
+    if usual:
+        _only_usual(raised, lead, usual)
+
+
+def _asks(row: FitRow) -> str:
+    rest = " with what else is on" if row.others_a > 0.5 else ""
+    return f"{row.name} at {row.ac_w:.0f} W{rest} asks {row.cells[0].asked:.0f} A"
 
 
 def _over(raised: Raised, code: str, load: Part, row: FitRow) -> None:
     asked_a, limit_a = row.cells[0].asked, row.cells[0].limit or 0.0
-    what = f"{row.name} at {row.ac_w:.0f} W with the rest asks {asked_a:.0f} A; the bank gives {limit_a:g} A"
+    what = f"{_asks(row)}; the bank gives {limit_a:g} A"
     if code == "inverter-over-bank":
         raised.on_part(
             "inverter-over-bank",

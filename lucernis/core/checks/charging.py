@@ -72,17 +72,18 @@ def _wired(raised: Raised, charger: Charger) -> None:
         if name.endswith(":pv"):
             continue
         for run in runs:
-            at_start = raised.sized.topology.ends_of[run.id][0] != name
-            fuse = run.fuse_at_start if at_start else run.fuse_at_finish
             # A supply may be fused further up its way; an output meets a bar that a far larger fuse guards.
             far_up = terminal_of(name) in (None, "in") and raised.sized.cases[run.id].protector is not None
-            if not far_up and fuse is None and run.fuse_at_start is None and run.fuse_at_finish is None:
+            line = [raised.sized.topology.runs[one] for one in raised.sized.topology.line(run)]
+            fused = any(one.fuse_at_start is not None or one.fuse_at_finish is not None for one in line)
+            if not far_up and not fused:
                 raised.on_run(
                     "charger-unfused",
                     run,
                     what=f"{run.tag} joins {charger.name} to a battery's side without a fuse of its own",
                     mend="A fuse where it meets the battery or the bar.",
-                    fixes=[put_fuse(raised, run, end="start" if at_start else "finish")],
+                    # At the end of its line that is nearest to what feeds it.
+                    fixes=[put_fuse(raised, line[0])],
                 )
     gives_to = _battery_behind(raised, point(charger.id, "out"))
     if charger.form == "dcdc" and gives_to is not None and _battery_behind(raised, charger.id) is gives_to:

@@ -182,7 +182,15 @@ def _block(raised: Raised, guards: Guards, block: FuseBlock) -> None:
                 made = family(fuse.fuse.family)
                 fitting = [one for one in made.ratings_a if fuse.least_a <= one <= block.total_limit_a]
                 if fitting:
-                    fixes = [pin_rating(run, fed_end(raised, run), fitting[-1], made.name, f"{block.name} takes {block.total_limit_a:g} A")]
+                    fixes = [
+                        pin_rating(
+                            run,
+                            fed_end(raised, run),
+                            fitting[-1],
+                            made.name,
+                            f"{block.name} takes {block.total_limit_a:g} A",
+                        )
+                    ]
             else:
                 fixes = [put_fuse(raised, run, f"Put a fuse before {block.name}")]
             raised.on_part(

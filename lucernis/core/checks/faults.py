@@ -17,11 +17,12 @@ from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.circuit.terminals import has_positive
 from lucernis.core.circuit.topology import path_runs
+from lucernis.core.faults.backing import backing_run
 from lucernis.core.faults.study import Fault
 from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.protection.fuses import ChosenFuse, family
 from lucernis.core.report import Fix
-from lucernis.core.sizing.fusing import RunFuse, charging_table_v, far_key, fuse_run, strings_are_fused
+from lucernis.core.sizing.fusing import RunFuse, charging_table_v, far_key, fuse_run
 from lucernis.plan.edits.operations import SetFuse
 from lucernis.plan.model import Battery, FuseBlock, Part, Run
 
@@ -71,9 +72,12 @@ def _breaking(
             fault_a=fault_a,
         )
         return
-    backing = _backing(raised, run, fault_a, volts)
+    backing = backing_run(raised.plan, raised.sized, run, fault_a, volts)
+    if backing is not None and backing[1]:
+        # Usual behind a main fuse that cuts the short off: told on its sheet.
+        return
     if backing is not None:
-        backed.setdefault(backing.id, []).append((run, fuse, part.tag if in_block else run.tag))
+        backed.setdefault(backing[0].id, []).append((run, fuse, part.tag if in_block else run.tag))
         return
     # All ways of a block stand before the same short: it is said once.
     subject, kind, tag = (part.id, "part", part.tag) if in_block else (run.id, "run", run.tag)
@@ -149,24 +153,6 @@ def _fuse_each_battery(raised: Raised) -> list[Fix]:
                 )
             )
     return [Fix("Put a fuse at each battery", list(edits))] if edits else []
-
-
-def _backing(raised: Raised, run: Run, fault_a: float, volts: float) -> Run | None:
-    """A run nearer to the battery whose fuse breaks the short that is too strong here."""
-    topology = raised.sized.topology
-    for upstream in reversed(path_runs(topology, topology.start_of.get(run.id, ""))):
-        for key in (far_key(upstream), upstream):
-            fuse = raised.sized.fuses.get(key)
-            if fuse is not None and fuse.fuse is not None:
-                breaks = breaking_capacity(fuse.fuse.family, volts).breaking_a
-                if breaks is not None and breaks >= fault_a:
-                    return topology.runs[upstream]
-    if strings_are_fused(raised.plan):
-        # Each string's fuse breaks that string's share, whatever they give together.
-        house = {one.id for one in house_batteries(raised.plan)}
-        own = [one for one in raised.plan.runs if house & {one.start.part, one.finish.part} and has_positive(one)]
-        return next((one for one in own if one.id != run.id), None) if run not in own else None
-    return None
 
 
 def _backed(raised: Raised, backed: dict[str, list[tuple[Run, RunFuse, str]]]) -> None:

@@ -96,7 +96,7 @@ def distance_limit_m(raised: Raised, run: Run) -> tuple[float, str]:
 
 def _present(raised: Raised, run: Run, case: Case) -> None:
     fed_part = raised.sized.topology.part_at(case.fed_from)
-    if fed_part.kind == "panel":
+    if raised.sized.topology.from_panel(run):
         # Panels limit their own current; strings side by side are looked at with their charger.
         return
     if case.protector is None:
@@ -261,6 +261,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
             fixes=[*let_go_of_fuse(run), *let_go_of_wire(run)],
             asked=demands.pins(raised, run)
             or f"{case.carry_a:.1f} A over {told_length(run.length_m, raised.plan.units)}",
+            severity="look",
             area_mm2=size.area_mm2,
         )
     _fit_for_its_place(raised, run, own.fuse.family, sealed_holder=own.sealed_holder)

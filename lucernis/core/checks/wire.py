@@ -11,7 +11,7 @@ from lucernis.core.sizing.stretch import Option
 from lucernis.core.wire.ampacity import conductor_temp_c
 from lucernis.core.wire.copper import wire_size
 from lucernis.core.wire.joints import joint_kind
-from lucernis.plan.model import Run
+from lucernis.plan.model import Charger, Load, Run
 from lucernis.practice.rules import SizeSystem
 
 # A pinned wire of so many times the copper that would do is worth a look. Common practice, no source.
@@ -123,14 +123,17 @@ def _size(raised: Raised, run: Run, case: Case, option: Option) -> None:
     for part, fitting in case.fittings:
         if not fitting.takes(option.size):
             usual = ", as is usual; its maker's sheet wins" if fitting.typical else ""
+            enter = isinstance(part, Load | Charger) and fitting.typical
             place = f"{fitting.label} of {part.name}"
             raised.on_run(
                 "wire-above-terminal",
                 run,
                 what=f"{option.size.label}; {place} takes {fitting.greatest_label} at most{usual}",
-                mend="End the thick wire on a stud near it and go on with what the terminal takes.",
+                mend="End the thick wire on a stud near it, or step down by a short tail of what the terminal takes."
+                + (f" Read it off {part.name} and enter the thickest wire it takes." if enter else ""),
                 fixes=let_go_of_wire(run),
                 asked=asked or place,
+                severity="look" if fitting.typical else None,
                 area_mm2=area,
                 greatest_area_mm2=fitting.greatest_mm2,
             )

@@ -68,15 +68,17 @@ class _Colours:
                 for part in plan.parts
             }
         )
-        own = {
-            # What a laid out run takes from its way is left out: laid out or not the order is the same.
-            run.id: f"{_plain(run, _OF_A_RUN | (_LAID if run.way is not None else set()))}{zones.get(run.zone or '', '')}"
-            f"{(run.wire.system, run.wire.size) if run.wire is not None else ''}{of_states(run.id)}"
+        # What a laid out run takes from its way is left out: laid out or not the order is the same.
+        of_runs = {
+            run.id: _plain(run, _OF_A_RUN | (_LAID if run.way is not None else set()))
+            + zones.get(run.zone or "", "")
+            + (f"{run.wire.system}{run.wire.size}" if run.wire is not None else "")
+            + of_states(run.id)
             for run in plan.runs
         }
         self.ends: dict[str, tuple[tuple[str, int], tuple[str, int]]] = {}
         ends = _ranks({f"{run.id} {side}": self._end(run, side, parts) for run in plan.runs for side in _SIDES})
-        self.runs = _ranks(own)
+        self.runs = _ranks(of_runs)
         for run in plan.runs:
             first, last = ((getattr(run, side).part, ends[f"{run.id} {side}"]) for side in _SIDES)
             self.ends[run.id] = (first, last)

@@ -10,8 +10,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from lucernis.core.circuit.terminals import feed_point, has_positive, part_id_of, point
-from lucernis.plan.model import FuseBlock, Joint, Load, Part, Plan, Run
+from lucernis.plan.model import Battery, Busbar, FuseBlock, Joint, Load, Part, Plan, Run
 from lucernis.plan.terminals import terminals
+
+# Where a line of runs ends, however few go on from there.
+_BRANCHING = (Battery, Busbar, FuseBlock)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +48,8 @@ class Topology:
     root_of: dict[str, str]
     # Ways that were asked for already: each is that of the point before it and one run more.
     _paths: dict[str, tuple[str, ...]] = field(default_factory=dict, compare=False, repr=False)
+    _lines: dict[str, tuple[str, ...]] = field(default_factory=dict, compare=False, repr=False)
+    _drawing: frozenset[str] = field(default=frozenset(), compare=False, repr=False)
 
     def part_at(self, point_name: str) -> Part:
         """The part a point belongs to."""
@@ -57,6 +62,41 @@ class Topology:
     def far_part(self, run: Run) -> Part:
         """The part a run takes its current to; that at its finish where nothing feeds it."""
         return self.parts[part_id_of(self.finish_of.get(run.id, run.finish.part))]
+
+    def onward(self, point_name: str) -> str | None:
+        """The run that takes all of a run's current on from where it ends: from a joint, a switch, a relay. None where
+        it branches, where something draws, and at batteries, bars and blocks."""
+        fed = self.fed_runs.get(point_name, ())
+        if len(fed) != 1 or point_name in self._drawing or isinstance(self.part_at(point_name), _BRANCHING):
+            return None
+        return fed[0]
+
+    def line(self, run: Run) -> tuple[str, ...]:
+        """Runs in a row with one current, this one among them, from the battery outward; itself off the tree."""
+        if run.id not in self._lines:
+            if run.id not in self.finish_of or run.id in self.closing:
+                return (run.id,)
+            way = [run.id]
+            while (before := self.feeder_of.get(self.start_of[way[0]])) and self.onward(self.start_of[way[0]]):
+                way.insert(0, before)
+            while after := self.onward(self.finish_of[way[-1]]):
+                way.append(after)
+            self._lines.update(dict.fromkeys(way, tuple(way)))
+        return self._lines[run.id]
+
+    def line_end(self, run: Run) -> str:
+        """The point all of a run's line leads to; that at its finish where nothing feeds it."""
+        last = self.line(run)[-1]
+        return self.finish_of.get(last, self.ends_of[last][1])
+
+    def line_end_part(self, run: Run) -> Part:
+        """The part there."""
+        return self.part_at(self.line_end(run))
+
+    def from_panel(self, run: Run) -> bool:
+        """Whether what a run carries comes from panels, by whatever joints."""
+        roots = {self.root_of.get(one, "") for one in self.ends_of[run.id]} | {run.start.part, run.finish.part}
+        return any(one in self.parts and self.parts[one].kind == "panel" for one in roots)
 
     def ends(self, run: Run) -> tuple[str, str]:
         """Feed points at the start and the finish of a run."""
@@ -190,6 +230,7 @@ def trace(plan: Plan) -> Topology:
         ),
         ends_of=ends_of,
         root_of=root_of,
+        _drawing=frozenset(loads | others),
     )
 
 

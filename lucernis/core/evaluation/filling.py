@@ -10,6 +10,7 @@ from lucernis.core.circuit.topology import path_runs
 from lucernis.core.evaluation.distribution_report import RunHeat, fault_report, guard_report
 from lucernis.core.evaluation.way_report import way_report
 from lucernis.core.evaluation.why import WhyBook
+from lucernis.core.faults.backing import backing_run
 from lucernis.core.faults.guards import Guards
 from lucernis.core.faults.study import FaultStudy
 from lucernis.core.layout.laid import Layout, layout_of
@@ -115,7 +116,11 @@ class Filler:
         return f"{part.name}, way {end.way}" if end.way is not None else part.name
 
 
-def _fuse(fuse: RunFuse, volts: float, *, at_start: bool) -> FuseReport:
+def _fuse(filler: Filler, run: Run, fuse: RunFuse, *, at_start: bool) -> FuseReport:
+    volts, backing = charging_table_v(filler.plan), None
+    breaks_a = breaking_capacity(fuse.fuse.family, volts).breaking_a if fuse.fuse else None
+    if breaks_a is not None and fuse.break_a > breaks_a:
+        backing = backing_run(filler.plan, filler.sized, run, fuse.break_a, volts)
     return FuseReport(
         end="start" if at_start else "finish",
         family=fuse.fuse.family if fuse.fuse else None,
@@ -123,8 +128,9 @@ def _fuse(fuse: RunFuse, volts: float, *, at_start: bool) -> FuseReport:
         rating_a=fuse.fuse.rating_a if fuse.fuse else None,
         count=fuse.count,
         least_a=fuse.least_a,
-        breaks_a=breaking_capacity(fuse.fuse.family, volts).breaking_a if fuse.fuse else None,
+        breaks_a=breaks_a,
         short_a=fuse.break_a,
+        backed_by=backing[0].tag if backing is not None else None,
         sealed_holder=fuse.sealed_holder,
         distance_m=fuse.distance_m,
         pinned=bool(fuse.fuse and fuse.fuse.pinned),
@@ -263,7 +269,7 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
     finish = topology.part_at(end_point).kind
     amp_a = option.amp.ampacity_a * run.parallel if option.amp.ampacity_a is not None else None
     findings = filler.of_run(run.id, end_point)
-    by_start, volts = fed_by_start(topology, run), charging_table_v(filler.plan)
+    by_start = fed_by_start(topology, run)
     return RunReport(
         id=run.id,
         tag=run.tag,
@@ -303,8 +309,8 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
             pin_reason=run.wire.reason if run.wire else "",
             computed_label=sized.unpinned[run.id].size.label,
         ),
-        fuse=_fuse(case.fuse, volts, at_start=by_start) if case.fuse else None,
-        far_fuse=_fuse(sized.fuses[far_key(run.id)], volts, at_start=not by_start)
+        fuse=_fuse(filler, run, case.fuse, at_start=by_start) if case.fuse else None,
+        far_fuse=_fuse(filler, run, sized.fuses[far_key(run.id)], at_start=not by_start)
         if far_key(run.id) in sized.fuses
         else None,
         protected_by=topology.runs[fuse_run(case.protector)].tag if case.protector else None,

@@ -36,8 +36,8 @@ from lucernis.practice.rules import Rules
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A plan along its channels and in order, its sizes and shorts, and what the checks say: `findings` with what follows folded
-    under its cause, `severities` of each by itself."""
+    """A system along its channels and in order, its sizes and shorts, and what the checks say: `findings` with what
+    follows folded under its cause, `severities` of each by itself."""
 
     plan: Plan
     rules: Rules

@@ -17,7 +17,6 @@ from lucernis.core.circuit.network import Network
 from lucernis.core.circuit.sources import SourceFigures
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.circuit.terminals import has_positive
-from lucernis.core.circuit.topology import Topology
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key, fed_by_start
 from lucernis.core.sizing.openings import FuseAt, FuseSet, Struck, opening_of, reached_c

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -25,7 +25,8 @@ SURGE_S = 5.0
 
 @dataclass(frozen=True, slots=True)
 class FitCell:
-    """One limit against what is asked of it: both in amperes, and whether it holds. `note` says whose limit."""
+    """One limit against what is asked of it: both in amperes, and whether it holds. `note` says whose limit; `usual`
+    that nobody has stated it."""
 
     what: str
     limit: float | None
@@ -33,6 +34,7 @@ class FitCell:
     unit: str
     holds: Holds
     note: str
+    usual: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,8 @@ def _fuse_cell(sized: Sized, path: tuple[str, ...], asked_a: float, mode: Mode) 
     fuses = [(sized.fuses[key], key) for key in keys if sized.fuses[key].fuse is not None]
     if not fuses:
         return _against("fuse", None, asked_a, "no fuse on its way")
-    least, key = min(fuses, key=lambda one: one[0].lasting_a or 0.0)
+    # The nearest one: those before it carry what others draw as well.
+    least, key = fuses[-1] if mode == "continuous" else min(fuses, key=lambda one: one[0].lasting_a or 0.0)
     lasting_a = least.lasting_a or 0.0
     made = least.fuse
     if made is None:
@@ -92,7 +95,8 @@ def _terminal_cell(sized: Sized, load: Load, last: str) -> FitCell:
     usual = ", as is usual" if fitting.typical else ""
     fits = fitting.takes(size)
     note = f"{size.label} {'fits' if fits else 'does not fit'} (terminal takes up to {fitting.greatest_label}{usual})"
-    return FitCell("terminal", fitting.greatest_mm2, size.area_mm2, "mm²", "holds" if fits else "fails", note)
+    holds: Holds = "holds" if fits else "fails"
+    return FitCell("terminal", fitting.greatest_mm2, size.area_mm2, "mm²", holds, note, fitting.typical)
 
 
 def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: InverterCurrent) -> list[FitRow]:
@@ -149,7 +153,7 @@ def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: Inverte
                 cells = [_battery_cell(bank, current_a + others_a, mode)]
                 if path:
                     cells.append(_cable_cell(sized, path, current_a, mode))
-                    cells.append(_fuse_cell(sized, path[-2:] if mode == "continuous" else path, current_a, mode))
+                    cells.append(_fuse_cell(sized, path, current_a, mode))
                     cells.append(_terminal_cell(sized, load, path[-1]))
                 rows.append(
                     FitRow(
@@ -175,7 +179,8 @@ def _battery_cell(bank: BankFigures | None, asked_a: float, mode: Mode) -> FitCe
     usual = any(string_limit(string, name).typical for string in bank.strings)
     note = "for a few seconds, all strings" if mode == "surge" else "continuous, all strings"
     limit_a = bank.discharge_short_a if mode == "surge" else bank.discharge_a
-    return _against("battery", limit_a, asked_a, note + (", as is usual for its chemistry" if usual else ""))
+    found = _against("battery", limit_a, asked_a, note + (", as is usual for its chemistry" if usual else ""))
+    return replace(found, usual=usual)
 
 
 def _cable_cell(sized: Sized, path: tuple[str, ...], asked_a: float, mode: Mode) -> FitCell:

@@ -29,6 +29,7 @@ class Family:
     fixing: str
     ignition_protected: bool
     kind: str
+    limiting: bool
     drop_at_rated_v: float
     cell: TableRow
     drop_cell: TableRow
@@ -64,6 +65,7 @@ def family(name: FuseFamily) -> Family:
         fixing=row["fixing"],
         ignition_protected=row["ignition_protected"] == "yes",
         kind=row["kind"],
+        limiting=row["limiting"] == "yes",
         drop_at_rated_v=float(drop["drop_at_rated_mv"]) / 1000,
         cell=table.cite(row, "ratings_a"),
         drop_cell=drops.cite(drop, "drop_at_rated_mv"),

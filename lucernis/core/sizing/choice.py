@@ -17,7 +17,7 @@ from lucernis.core.circuit.supplies import CHARGING, supply_limit_frac
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.systems import systems
 from lucernis.core.circuit.terminals import negative_point, positive_point
-from lucernis.core.circuit.topology import Topology, trace
+from lucernis.core.circuit.topology import Topology, path_runs, trace
 from lucernis.core.layout.laid import Layout, cut_out, laid_out, layout_of
 from lucernis.core.sizing.bonds import bonds_like_trunk
 from lucernis.core.sizing.both_ends import BothEnds
@@ -42,6 +42,7 @@ from lucernis.practice.rules import Rules
 _ROUNDS = 10
 # More than figured by so much, what was solved counts.
 _MORE = 1.001
+_ALL_TIMES = 1.5
 # So much more than an even share a string may carry before the cables of its bank are made thicker, up to this copper.
 _EVEN = 1.12
 _BANK_MM2 = 130.0
@@ -231,7 +232,8 @@ class _Chooser:
         made, thorough = self._once(self._fuses(needs), needs, ignore_pins, free, thorough=False), False
         for _ in range(_ROUNDS):
             fuses = self._learn(made, needs)
-            if fuses is None and (thorough or len(self.topology.order) > MOST_EXCHANGED):
+            lines = sum(1 for case in made.cases.values() if case.run.id in self.topology.behind and not case.in_line)
+            if fuses is None and (thorough or lines > MOST_EXCHANGED):
                 return made
             # Once all is settled every exchange is tried, and looked at like any other choice.
             thorough = fuses is None
@@ -273,6 +275,7 @@ class _Chooser:
             free_of_pins=free,
             thorough=thorough,
             taper=values.taper,
+            jump_most=values.size_jump_most,
             spools=spools(shelf, cases, values.size_worth_m) if values.size_worth_m else None,
         )
         found = search.run()
@@ -287,9 +290,11 @@ class _Chooser:
         if self.figures.supplies:
             made.charging = self.solver.solve(chosen, [CHARGING])[CHARGING.id]
             results.append(made.charging)
+        # More than everything together draws and gives is a short that the wires make, and no load.
+        most_a = _ALL_TIMES * sum(one.peak_a for one in self.figures.loads.values())
         for run in self.plan.runs:
             solved_a = max(abs(result.run_a[run.id]) for result in results)
-            if solved_a > made.cases[run.id].carry_a * _MORE and solved_a > 1e-3:
+            if most_a > solved_a > made.cases[run.id].carry_a * _MORE and solved_a > 1e-3:
                 for one in self._alike(run.id):
                     needs.carry_a[one], new = max(solved_a, needs.carry_a.get(one, 0.0)), True
         wiring = self.solver.ready(chosen)
@@ -313,6 +318,7 @@ class _Chooser:
                 if keys:
                     needs.modest |= keys
                     new = True
+        new |= self._step_down(made, needs)
         for run_id, area_mm2 in self._evener(made, results).items():
             needs.least_mm2[run_id], new = area_mm2, True
         for run_id, size in self._held(made).items():
@@ -325,6 +331,25 @@ class _Chooser:
             made.fuses = fuses
             return None
         return fuses
+
+    def _step_down(self, made: _Round, needs: Needs) -> bool:
+        """A usual figure keeps no limit from being held: one steps down to a plug on a stud or by a short tail. Whether
+        that was tried for a consumer for the first time, or given up because it did not do."""
+        new = False
+        for name in sorted(made.found.out_of_reach):
+            known = needs.stepped_for.get(name)
+            if known is None:
+                runs = frozenset(
+                    run_id
+                    for run_id in path_runs(self.topology, name)
+                    if not made.cases[run_id].pinned
+                    and any(fitting.stepped == "last" for _, fitting in made.cases[run_id].fittings)
+                    and any(one.reason == "terminal" for one in made.cases[run_id].refusals)
+                )
+                needs.stepped_for[name], new = runs, new or bool(runs)
+            elif known:
+                needs.stepped_for[name], new = frozenset(), True
+        return new
 
     def _alike(self, run_id: str) -> frozenset[str]:
         """Runs that are to be the same: strings side by side have the same cable and the same fuse."""
@@ -596,7 +621,11 @@ def as_listed(plan: Plan, sized: Sized) -> Sized:
         rated=rated,
         charging=solver.solve(chosen, [CHARGING])[CHARGING.id] if sized.charging is not None else None,
         ways=Ways(
-            plan, sized.topology, sized.returns, tuple(sized.topology.root_of), _homeward(plan, sized.topology, sized.returns)
+            plan,
+            sized.topology,
+            sized.returns,
+            tuple(sized.topology.root_of),
+            _homeward(plan, sized.topology, sized.returns),
         ),
         shares=leg_shares(plan, chosen),
     )

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from typing import Literal
 
 from lucernis.core.circuit.terminals import end_terminal
 from lucernis.core.wire.copper import WireSize, wire_size
@@ -25,6 +26,7 @@ _HOLDERS: dict[FuseFamily, str] = {
     "breaker_manual": "holder_breaker",
     "breaker_magnetic": "holder_breaker",
 }
+_STEPPED: dict[str, Literal["yes", "last", "no"]] = {"yes": "yes", "last": "last", "no": "no"}
 # A hair of tolerance: 6 mm² of a table and 6.0000001 of a formula are one size.
 _HAIR = 1.001
 
@@ -33,7 +35,9 @@ _HAIR = 1.001
 class Fitting:
     """What one end of a run is joined to.
 
-    `greatest_mm2` is the thickest wire it takes, `typical` whether that is a usual figure and not a maker's. A wire
+    `greatest_mm2` is the thickest wire it takes, `typical` whether that is a usual figure and not a maker's, `stepped`
+    whether a thicker wire may be led to it, because one steps down on a stud or by a short tail: ``last`` only where a
+    drop limit cannot be kept otherwise. A wire
     from `thick_from_mm2` on ends in `thick`, a thinner one in `thin`.
     """
 
@@ -41,6 +45,7 @@ class Fitting:
     greatest_mm2: float
     greatest_label: str
     typical: bool
+    stepped: Literal["yes", "last", "no"]
     thin: str
     thick: str
     thick_from_mm2: float
@@ -80,6 +85,7 @@ def fitting_of(device: str, amps: float | None) -> Fitting:
         greatest_mm2=float(row["greatest_mm2"]),
         greatest_label=f"{float(row['greatest_mm2']):g} mm²",
         typical=True,
+        stepped=_STEPPED[row["stepped"]],
         thin=row["thin"],
         thick=row["thick"],
         thick_from_mm2=float(row["thick_from_mm2"]),
@@ -132,7 +138,7 @@ def fitting(part: Part, end: End, side: Side, current_a: float, *, positive: boo
         By the maker where one is named, typical otherwise. A push-on ends where its own limits do.
     """
     rated_a = part.contact_a if part.kind == "relay" else getattr(part, "rated_a", None)
-    by_rating = isinstance(part, Switch) or part.kind in ("relay", "diode")
+    by_rating = isinstance(part, Switch | Joint) or part.kind in ("relay", "diode")
     found = fitting_of(_device(part, end, side, positive=positive), rated_a if by_rating and rated_a else current_a)
     named = part.maker.greatest if isinstance(part, Load) else part.greatest if isinstance(part, Charger) else None
     high = maker_size(named)
@@ -153,7 +159,8 @@ def fitting(part: Part, end: End, side: Side, current_a: float, *, positive: boo
     limit = joint_kind(end.joint).greatest_mm2 if end.joint is not None else None
     if limit is not None and limit < most:
         most, shown, typical = limit, f"{limit:g} mm²", True
-    return Fitting(found.label, most, shown, typical, thin, thick, thick_from, found.cell)
+    stepped = found.stepped if typical and limit is None else "no"
+    return Fitting(found.label, most, shown, typical, stepped, thin, thick, thick_from, found.cell)
 
 
 def holder_fitting(family: FuseFamily) -> Fitting:

@@ -11,8 +11,6 @@ from numpy.typing import NDArray
 from lucernis.core.sizing.options import Case
 from lucernis.core.wire.copper import WireSize
 
-# No run is made so many times thicker for the sake of a spool: two or three sizes up. Common practice, no source.
-_MOST_TIMES = 2.7
 # So many sizes thinner one may be that takes another's place.
 _STEPS = 3
 
@@ -58,7 +56,7 @@ def spools(shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float)
     return Spools(tuple(rising), tuple(worth_m * one for one in (*areas[1:], beyond)), there)
 
 
-def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools) -> dict[str, int]:
+def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools, *, jump_most: int) -> dict[str, int]:
     """The sizes worth carrying, each run taking the next one up.
 
     Parameters
@@ -69,6 +67,8 @@ def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools
         Index of the size each must at least have.
     shelf : Spools
         What each size costs.
+    jump_most : int
+        So many sizes above what it needs a run may go.
 
     Returns
     -------
@@ -92,9 +92,8 @@ def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools
             continue
         runs.append((run_id, first, made))
         row = np.full(count, np.inf)
-        most_mm2 = case.options[least].size.area_mm2 * _MOST_TIMES
         for size, k in made.items():
-            if k == least or (k > least and case.options[k].size.area_mm2 <= most_mm2):
+            if least <= k <= least + jump_most:
                 row[size] = case.copper[k]
         cost[first] += row
     if not runs:
@@ -120,7 +119,9 @@ def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools
     carried.reverse()
     found = dict(now)
     for run_id, first, made in runs:
-        found[run_id] = next((made[size] for size in carried if size >= first and size in made), now[run_id])
+        most = now[run_id] + jump_most
+        fitting = (made[size] for size in carried if size >= first and size in made)
+        found[run_id] = next((k for k in fitting if k <= most), now[run_id])
     return found
 
 

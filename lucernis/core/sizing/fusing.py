@@ -8,14 +8,14 @@ from dataclasses import dataclass, field, replace
 from lucernis.core.circuit.batteries import strings_of
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.protection.fuse_curves import breaking_capacity
-from lucernis.core.protection.fuses import NEXT_FACTOR, ChosenFuse, choose_fuse, family
+from lucernis.core.protection.fuses import LONG_FACTOR, NEXT_FACTOR, ChosenFuse, choose_fuse, family
 from lucernis.core.sizing.demand import Demand
 from lucernis.core.sizing.ends import holder_takes
 from lucernis.core.sizing.endurance import Stress, stress_of
 from lucernis.core.sizing.places import zone_of_places
 from lucernis.core.wire.copper import WireSize
 from lucernis.plan.layout import usual_zone
-from lucernis.plan.model import Battery, End, Fuse, FuseBlock, Load, Part, Plan, Run
+from lucernis.plan.model import Battery, End, Fuse, FuseBlock, Joint, Load, Part, Plan, Run
 from lucernis.practice.rules import FuseFamily, Rules, RuleValues
 
 
@@ -75,8 +75,9 @@ _MORE_BRANCH: tuple[FuseFamily, ...] = ("blade_regular", "blade_maxi", "bolt_m5"
 _FAR_ABOVE = 2.0
 _TOO_FAR = 5.0
 _SMALL_A = 40.0
-# The smallest blade on a shelf is close to any load.
+# The smallest blade on a shelf is close to any load, the largest is where main fuses begin.
 _LEAST_BLADE_A = 5.0
+_MOST_BLADE_A = 30.0
 
 
 def _stands_at(topology: Topology, run: Run, *, at_far_end: bool) -> tuple[End, Part, Part]:
@@ -88,22 +89,24 @@ def _stands_at(topology: Topology, run: Run, *, at_far_end: bool) -> tuple[End, 
 
 def growth_frac(topology: Topology, run: Run, values: RuleValues) -> float:
     """Room to grow of a run: that of the rule where it feeds a block, none elsewhere. [1]"""
-    finish = topology.finish_of.get(run.id)
-    feeds_block = finish is not None and isinstance(topology.part_at(finish), FuseBlock)
+    feeds_block = run.id in topology.finish_of and isinstance(topology.line_end_part(run), FuseBlock)
     return values.growth_frac if feeds_block and run.planned_a is None else 0.0
 
 
 def _families(
-    topology: Topology, run: Run, fuse: Fuse, rules: Rules, *, at_far_end: bool
+    topology: Topology, run: Run, fuse: Fuse, rules: Rules, carry_a: float, *, at_far_end: bool
 ) -> tuple[tuple[FuseFamily, ...], tuple[FuseFamily, ...]]:
     """Families in order of choice, and those to fall back on."""
     if fuse.family is not None:
         return (fuse.family,), ()
     here, part, far = _stands_at(topology, run, at_far_end=at_far_end)
+    if isinstance(far, Joint) and not at_far_end:
+        far = topology.line_end_part(run)
     if isinstance(part, FuseBlock) and here.way is not None:
         return (part.family,), ()
-    # A single device on the battery hangs on an in-line branch fuse: main families begin far above it.
-    main = isinstance(part, Battery) and not isinstance(far, Load)
+    # A single device or a small thing on the battery hangs on an in-line branch fuse: main families begin far above it.
+    small = LONG_FACTOR * carry_a <= _MOST_BLADE_A
+    main = isinstance(part, Battery) and not isinstance(far, Load) and not small
     wanted, more = (rules.values.main_families, _MORE_MAIN) if main else (rules.values.branch_families, _MORE_BRANCH)
     found = [name for name in wanted if name != "post_block" or isinstance(part, Battery)]
     more = tuple(name for name in more if name not in found and (name != "post_block" or isinstance(part, Battery)))
@@ -150,7 +153,9 @@ class Needs:
 
     `carry_a` is what was solved to flow in a run, `break_a` the strongest short through a fuse, `least_mm2` the copper
     a run must have to stand its fuse or to let it open, `holds` the wire a fuse's holder has to take. Fuses in `modest`
-    stand only just above their load, because no wire there is stands the one the school asks for.
+    stand only just above their load, because no wire there is stands the one the school asks for. `stepped_for` has,
+    for consumers whose drop limit asks for more than a plug takes, the runs one steps down from; none where that did
+    not help either.
     """
 
     carry_a: dict[str, float] = field(default_factory=dict)
@@ -158,6 +163,12 @@ class Needs:
     least_mm2: dict[str, float] = field(default_factory=dict)
     holds: dict[str, WireSize] = field(default_factory=dict)
     modest: set[str] = field(default_factory=set)
+    stepped_for: dict[str, frozenset[str]] = field(default_factory=dict)
+
+    @property
+    def stepped(self) -> frozenset[str]:
+        """Runs that may be thicker than any usual terminal at their end."""
+        return frozenset().union(*self.stepped_for.values())
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,7 +208,7 @@ def _made(name: FuseFamily, least_a: float, rules: Rules, conditions: _Condition
     while chosen is not None and not conditions.stress.survives(name, chosen.rating_a):
         above = chosen.rating_a * 1.001
         chosen = choose_fuse((name,), above, system_v=conditions.nominal_v, stock_a=stock)
-    return chosen or first
+    return chosen
 
 
 def _pick(
@@ -212,9 +223,17 @@ def _pick(
     The families of the practice set come first, by their own strength, then with a stronger fuse before them, as is
     usual behind a main fuse; then others. One far above the load is taken only where nothing nearer does.
     """
-    made = {name: chosen for name in (*wanted, *more) if (chosen := _made(name, least_a, rules, conditions))}
+    families = (*wanted, *more)
+    made = {name: chosen for name in families if (chosen := _made(name, least_a, rules, conditions))}
+    if not made:
+        # No family there is rides through the starts: the checks say so.
+        calm = replace(conditions, stress=Stress((), 0.0, (), ()))
+        made = {name: chosen for name in families if (chosen := _made(name, least_a, rules, calm))}
     close_a = max(_FAR_ABOVE * least_a, _LEAST_BLADE_A)
     near_a, far_a = max(close_a, _SMALL_A), max(_TOO_FAR * least_a, 2 * _SMALL_A)
+    if least_a * _TOO_FAR < _SMALL_A:
+        # A small thing never gets a fuse its wire would have to be made thick for.
+        near_a = far_a = max(close_a, _TOO_FAR * least_a)
     stages = [
         [made[name] for name in families if name in made and conditions.passes(name, backed=backed)]
         for backed, families in ((False, wanted), (True, wanted), (False, more), (True, more))
@@ -310,7 +329,8 @@ def choose_fuses(
                 / (run.parallel if fuse.each else 1),
                 stress=stress_of(_loads_behind(topology, run), demand.loads, demand.carry_a[run_id]),
             )
-            families = _families(topology, run, fuse, rules, at_far_end=at_far_end)
+            flows_a = max(demand.carry_a[run_id], needs.carry_a.get(run_id, 0.0))
+            families = _families(topology, run, fuse, rules, flows_a, at_far_end=at_far_end)
             made = _choose(
                 topology,
                 run,

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 from lucernis.core.circuit.topology import Topology
 from lucernis.core.sizing.options import Case, Refusal
-from lucernis.plan.model import Battery, Busbar, FuseBlock
 from lucernis.practice.rules import RuleValues
 
 
@@ -27,14 +26,12 @@ def line_heads(topology: Topology, cases: Mapping[str, Case]) -> dict[str, str]:
         Run id to the id of the first run of its line, only for those that follow one. A line ends where it branches,
         at batteries, bars and blocks, at what draws, at a pin, and where the number of conductors changes.
     """
-    consumers = set(topology.consumers)
     heads: dict[str, str] = {}
     for run_id in topology.order:
-        run, point = topology.runs[run_id], topology.finish_of[run_id]
-        onward = topology.fed_runs[point]
-        if len(onward) != 1 or point in consumers or isinstance(topology.part_at(point), Battery | Busbar | FuseBlock):
+        run, onward = topology.runs[run_id], topology.onward(topology.finish_of[run_id])
+        if onward is None:
             continue
-        other = topology.runs[onward[0]]
+        other = topology.runs[onward]
         mesh = {run_id, other.id} & topology.both_fed
         free = not (cases[run_id].pinned or cases[other.id].pinned or cases[run_id].forced or cases[other.id].forced)
         if free and not mesh and run.parallel == other.parallel:

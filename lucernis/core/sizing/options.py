@@ -119,10 +119,10 @@ class Case:
 
     @cached_property
     def copper(self) -> NDArray[np.float64]:
-        """Copper of each option with all that goes with it, shape (n_options,). [mm²·m]"""
-        own = np.array([option.copper_mm2_m for option in self.options])
+        """Copper of each option, its ends and all that goes with it, shape (n_options,). [mm²·m]"""
+        own = np.array([option.cost_mm2_m for option in self.options])
         for other in self.with_it:
-            own += [other.at_least(option.size).copper_mm2_m for option in self.options]
+            own += [other.at_least(option.size).cost_mm2_m for option in self.options]
         return own
 
     @cached_property
@@ -189,21 +189,29 @@ class _Limits:
     growth_frac: float
     from_panel: bool
     to_inverter: bool
+    from_charger: bool
     ambient_c: float
+    stepped: bool
+
+
+# What a good installer wants besides gives way in this order, one thing more at a time, where nothing else is left.
+Eased = Literal["growth", "density", "reserve", "warm"]
+_IN_TURN: tuple[Eased, ...] = ("growth", "density", "reserve", "warm")
+EASING = tuple(frozenset(_IN_TURN[:count]) for count in range(len(_IN_TURN) + 1))
 
 
 def _refusal(
-    option: Option, values: RuleValues, limits: _Limits, counts: DropCounts, *, eased: bool
+    option: Option, values: RuleValues, limits: _Limits, counts: DropCounts, eased: frozenset[Eased]
 ) -> tuple[Reason, str] | None:
-    """What stops a size, in words, or None. Eased, only what must be: no room to grow, no warmth, no reserve."""
+    """What stops a size, in words, or None, with what is eased left out."""
     size, carried_a = option.size, option.amp.ampacity_a
     if carried_a is None:
         return "no_figure", "the ampacity table gives no figure for it"
-    growth_frac = 0.0 if eased else limits.growth_frac
+    growth_frac = 0.0 if "growth" in eased else limits.growth_frac
     asked_a = limits.carry_a * (1 + max(values.margin_frac, growth_frac))
     if carried_a < asked_a - 1e-9:
         return "load", f"carries {carried_a:.1f} A, {asked_a:.1f} A asked"
-    if values.warmest_c and not eased:
+    if values.warmest_c and "warm" not in eased:
         warm_c = limits.ambient_c + (option.temp_c - limits.ambient_c) * (1 + growth_frac) ** 2
         most_c = max(values.warmest_c, limits.ambient_c + _ALWAYS_K)
         if warm_c > most_c + 1e-6:
@@ -216,13 +224,13 @@ def _refusal(
         return "least", f"thinner than the least size, {values.least_area_mm2:g} mm²"
     if limits.from_panel and size.area_mm2 < values.roof_least_mm2 * 0.999:
         return "roof", f"thinner than solar cable, {values.roof_least_mm2:g} mm²"
-    if limits.to_inverter and values.inverter_a_per_mm2 and not eased:
+    for wanted, most, of in (
+        (limits.to_inverter, values.inverter_a_per_mm2, "an inverter's leads"),
+        (limits.from_charger, values.charger_a_per_mm2, "a charger's output"),
+    ):
         each_a = limits.carry_a / size.area_mm2
-        if each_a > values.inverter_a_per_mm2 * 1.001:
-            return (
-                "inverter",
-                f"{each_a:.1f} A for each mm² in an inverter's leads, {values.inverter_a_per_mm2:g} at most",
-            )
+        if wanted and most and "density" not in eased and each_a > most * 1.001:
+            return "inverter", f"{each_a:.1f} A for each mm² in {of}, {most:g} at most"
     if size.area_mm2 < limits.least_mm2 * 0.999:
         return "short", "would not stand a short until its fuse opens, or not let it open"
     if limits.makers_least is not None and size.area_mm2 < limits.makers_least[1].area_mm2 * 0.999:
@@ -230,10 +238,11 @@ def _refusal(
         return "maker_least", f"thinner than the maker of {load.name} asks, {low.label}"
     if limits.give_v is not None:
         ohm = option.total_ohm if counts == "everything" else option.wire_loop_ohm
-        if limits.give_a * ohm > limits.give_v * (1 - (0.0 if eased else values.drop_reserve_frac)):
+        reserve_frac = 0.0 if "reserve" in eased else values.drop_reserve_frac
+        if limits.give_a * ohm > limits.give_v * (1 - reserve_frac):
             return "output", f"loses {limits.give_a * ohm:.2f} V of a charger's output, {limits.give_v:.2f} V at most"
     for part, fitting in limits.fittings:
-        if not fitting.takes(size):
+        if not fitting.takes(size) and fitting.stepped != "yes" and not (limits.stepped and fitting.stepped == "last"):
             usual = ", typical" if fitting.typical else ""
             return "terminal", f"thicker than {part.name} takes ({fitting.label}: {fitting.greatest_label}{usual})"
     for holder in limits.holders:
@@ -245,14 +254,16 @@ def _refusal(
 def maker_end(topology: Topology, run: Run) -> Load | None:
     """The device at the far end of a run whose maker may ask for a least size; of a negative alone that at either."""
     ends = [topology.parts[end.part] for end in (run.finish, run.start)] if run.id in topology.returns else []
-    return next((part for part in (*ends, topology.far_part(run)) if isinstance(part, Load)), None)
+    return next((part for part in (*ends, topology.line_end_part(run)) if isinstance(part, Load)), None)
 
 
 def _give_v(topology: Topology, demand: Demand, rules: Rules, run: Run, nominal_v: float) -> float | None:
-    supply = demand.supplies.get(topology.finish_of.get(run.id, ""))
+    supply = demand.supplies.get(topology.line_end(run))
     if supply is None or not supply.gives:
         return None
-    return supply_limit_frac(supply, rules.values) * nominal_v
+    # What all of its line may lose, each run of it by its length.
+    whole_m = sum(topology.runs[one].length_m for one in topology.line(run))
+    return supply_limit_frac(supply, rules.values) * nominal_v * run.length_m / whole_m
 
 
 def _own_holders(run: Run, topology: Topology, fuses: dict[str, RunFuse]) -> tuple[FuseFamily, ...]:
@@ -320,7 +331,7 @@ def make_cases(
     shelf = [wire_size(values.size_system, name, tinned=values.tinned) for name in values.shelf]
     shelf.sort(key=lambda size: size.area_mm2)
     cases: dict[str, Case] = {}
-    leaders = returns.leader_of | _bank_leaders(plan, topology, demand)
+    leaders = _bank_leaders(plan, topology, demand) | returns.leader_of
     zones = zone_of_places(plan)
     both, nearest = both or BothEnds(plan, topology), nearest_fuses(topology)
     for run in plan.runs:
@@ -337,8 +348,12 @@ def make_cases(
             found = both.of_run(run)
             keys = dict.fromkeys((protector, *found.start.fuses, *found.finish.fuses))  # type: ignore[assignment]
         carry_a = max(demand.carry_a[run.id], demand.design_current_a[run.id], needs.carry_a.get(run.id, 0.0))
+        guard = fuses.get(protector) if protector is not None else None
+        if guard is not None and guard.fuse is not None and guard.fuse.pinned and not ignore_pins:
+            # What a person's fuse does not let through no wire behind it has to carry: the fuse is what is wrong.
+            carry_a = min(carry_a, guard.lasting_a or carry_a)
         made_from = (
-            ignore_pins, carry_a, needs.least_mm2.get(run.id, 0.0), leaders.get(run.id),
+            ignore_pins, carry_a, needs.least_mm2.get(run.id, 0.0), leaders.get(run.id), run.id in needs.stepped,
             *((key, fuses.get(key)) for key in (run.id, far_key(run.id), *keys) if key is not None),
         )  # fmt: skip
         before = known.get(run.id) if known is not None else None
@@ -363,12 +378,14 @@ def make_cases(
             leader=leaders.get(run.id),
             shelf=shelf,
             ignore_pins=ignore_pins,
+            stepped=run.id in needs.stepped,
         )
         cases[run.id] = case
         if known is not None:
             known[run.id] = (made_from, case)
-    for run_id, leader in returns.leader_of.items():
-        if run_id in cases and leader in cases and not cases[run_id].pinned:
+    for run_id, leader in leaders.items():
+        back = run_id in returns.leader_of or topology.runs[run_id].legs == "negative"
+        if back and run_id in cases and leader in cases and not cases[run_id].pinned:
             cases[leader].followed_by(cases[run_id])
     return cases
 
@@ -397,6 +414,7 @@ def _case(
     leader: str | None,
     shelf: list[WireSize],
     ignore_pins: bool,
+    stepped: bool,
 ) -> Case:
     values = rules.values
     own = fuses.get(run.id)
@@ -424,6 +442,8 @@ def _case(
         current_a=carry_a,
         fittings=tuple(fitting for _, fitting in fittings),
         fuse_ohm=fuse_ohm,
+        end_worth_m=values.end_worth_m,
+        step_worth_m=values.step_worth_m,
     )
     device = maker_end(topology, run)
     low = maker_size(device.maker.least) if device is not None else None
@@ -437,16 +457,19 @@ def _case(
         give_a=design_a,
         least_mm2=least_mm2,
         growth_frac=growth_frac(topology, run, values),
-        from_panel="panel" in (topology.parts[run.start.part].kind, topology.parts[run.finish.part].kind),
+        from_panel=topology.from_panel(run),
         to_inverter=device is not None and device.device == "inverter",
+        from_charger=give_v is not None,
         ambient_c=around.ambient_c,
+        stepped=stepped,
     )
     every = make_options(tuple(sizes), stretch)
-    for eased in (False, True):
-        # What a good installer wants besides gives way where nothing else would be left.
-        verdicts = [_refusal(option, values, limits, values.drop_counts, eased=eased) for option in every]
+    for eased in EASING:
+        verdicts = [_refusal(option, values, limits, values.drop_counts, eased) for option in every]
         allowed = [option for option, verdict in zip(every, verdicts, strict=True) if verdict is None]
         if allowed:
+            # Where what is wanted is out of reach, as near to it as there is.
+            allowed = allowed[-1:] if eased else allowed
             break
     refusals = [
         Refusal(option.size.label, *verdict)
@@ -455,7 +478,7 @@ def _case(
     ]
     forced = not allowed
     if forced:
-        allowed = [every[_least_bad(verdicts)]]
+        allowed = [every[_least_bad(every, verdicts, limits.carry_a)]]
     elif values.drop_least_a_per_mm2 and leader is None and not is_bond(topology, run):
         most_mm2 = max(SMALL_MM2, carry_a / run.parallel / values.drop_least_a_per_mm2) * 1.001
         text = f"less than {values.drop_least_a_per_mm2:g} A for each mm²: beyond what its drop is worth"
@@ -504,8 +527,17 @@ def _bank_leaders(plan: Plan, topology: Topology, demand: Demand) -> dict[str, s
         else:
             first.setdefault(bar, run_id)
     trunk = max(cables, key=lambda one: demand.carry_a[one], default=None)
-    if trunk is not None:
-        found |= dict.fromkeys(demand.links, trunk)
+    if trunk is None:
+        return found
+    found |= dict.fromkeys(demand.links, trunk)
+    for run in plan.runs:
+        own = {run.start.part, run.finish.part} & house
+        if run.legs == "negative" and len(own) == 1 and not is_bond(topology, run):
+            # What goes out of a battery comes back by as much copper.
+            out = next(
+                (one for one in cables if own & {topology.runs[one].start.part, topology.runs[one].finish.part}), trunk
+            )
+            found[run.id] = found.get(out, out)
     return found
 
 
@@ -520,9 +552,13 @@ def _beyond_ohm(plan: Plan, topology: Topology, run: Run) -> float:
     return 0.0 if finish is None or ":" in finish else contact_ohm(topology.parts[part_id_of(finish)])
 
 
-def _least_bad(verdicts: list[tuple[Reason, str] | None]) -> int:
-    """Where every size is refused: the thinnest of those stopped only by a terminal, else the thickest that is not."""
+def _least_bad(every: Sequence[Option], verdicts: Sequence[tuple[Reason, str] | None], carry_a: float) -> int:
+    """Where every size is refused: the thinnest of those stopped only by a terminal, else the thickest that is not.
+    Where the place is as hot as the insulation stands no copper helps: what the table gives for the load elsewhere."""
     for index, verdict in enumerate(verdicts):
         if verdict is not None and verdict[0] in ("terminal", "holder"):
             return index
+    if all(option.amp.ampacity_a == 0 for option in every):
+        found = (k for k, option in enumerate(every) if (option.amp.base_a or 0.0) >= carry_a)
+        return next(found, len(every) - 1)
     return len(verdicts) - 1

@@ -73,14 +73,14 @@ class _State:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """One choice of sizes with its solution.
+    """One choice of sizes with its cost, copper and ends, and its solution.
 
     Per limited consumer, shape (n,): the volts lost as the rules count them and those lost besides, worst of all
     states, and whether it falls short. [V]
     """
 
     options: dict[str, Option]
-    copper_mm2_m: float
+    cost_mm2_m: float
     current_a: dict[str, float]
     lost_v: Floats
     besides_v: Floats
@@ -102,6 +102,7 @@ class Search:
     free_of_pins: Found | None = None
     thorough: bool = True
     taper: bool = False
+    jump_most: int = 2
     spools: Spools | None = None
     tried: dict[tuple[int, ...], Trial] = field(default_factory=dict)
     _states: list[State] = field(default_factory=list)
@@ -162,13 +163,13 @@ class Search:
 
     def _cost(self, options: Mapping[str, Option]) -> float:
         """Copper, and what carrying its sizes costs. [mm²·m]"""
-        copper = sum(one.copper_mm2_m for one in options.values())
+        copper = sum(one.cost_mm2_m for one in options.values())
         shelf = self.spools
         return copper if shelf is None else copper + shelf.cost_mm2_m([one.size.label for one in options.values()])
 
     def _on_few_spools(self, best: Trial, out_of_reach: frozenset[str]) -> Trial:
         """Sizes hardly used give way to the next thicker one that is carried, and what that spares is taken back."""
-        shelf, every = self.spools, self.cases
+        shelf, every, needed = self.spools, self.cases, best
         if shelf is None:
             return best
         settled = self._fixed
@@ -183,7 +184,7 @@ class Search:
             for name in open_runs
         }
         options = {**best.options, **{name: every[name].options[k] for name, k in fewer_sizes(
-            {name: every[name] for name in open_runs}, now, shelf).items()}}  # fmt: skip
+            {name: every[name] for name in open_runs}, now, shelf, jump_most=self.jump_most).items()}}  # fmt: skip
         up = self._attempt(self._followed(options))
         few = self.thorough and len(self._free_runs()) <= _FEW_RUNS
         if not up.short - out_of_reach and self._cost(up.options) < self._cost(best.options) - 1e-9:
@@ -191,15 +192,24 @@ class Search:
         elif not few:
             return best
         carried = frozenset(best.options[name].size.label for name in open_runs)
+        most = {name: self._most_mm2(name, needed.options[name]) for name in open_runs}
         cases = {name: every[name] for name in open_runs}
         tries = sets_by_bound(cases, shelf) if few else sets_near(cases, shelf, carried)
         for bound, sizes in tries[: _MOST_SETS if few else _NEAR_SETS]:
             if bound >= self._cost(best.options) - 1e-9:
                 break
             trial = self._with(sizes, open_runs, best, out_of_reach, anew=few)
-            if trial is not None and self._cost(trial.options) < self._cost(best.options) - 1e-9:
+            if trial is None or self._cost(trial.options) >= self._cost(best.options) - 1e-9:
+                continue
+            if all(trial.options[name].size.area_mm2 <= most[name] for name in open_runs):
                 best = trial
         return best
+
+    def _most_mm2(self, run_id: str, needed: Option) -> float:
+        """The thickest a run may be made for the sake of few sizes: so many made sizes above what it needs. [mm²]"""
+        areas = [one.size.area_mm2 for one in self.cases[run_id].options]
+        at = areas.index(needed.size.area_mm2)
+        return areas[min(at + self.jump_most, len(areas) - 1)] * 1.001
 
     def _with(
         self, carried: frozenset[str], open_runs: list[str], best: Trial, out_of_reach: frozenset[str], *, anew: bool
@@ -226,10 +236,11 @@ class Search:
                 trial, missed = self._thinned(self._attempt(options), out_of_reach), out_of_reach
         finally:
             self.cases, self._fixed = every, fixed
-            if self.limits is not limits:
-                # What some sizes cannot keep, all of them may.
-                self.limits = limits
-                self.tried.clear()
+            eased, self.limits = self.limits is not limits, limits
+        if eased:
+            # What some sizes cannot keep, all of them may: a reserve is not given away for a spool.
+            self.tried.clear()
+            trial = self._attempt(trial.options)
         return trial if missed <= out_of_reach and not trial.short - out_of_reach else None
 
     def _free_runs(self) -> list[str]:
@@ -246,7 +257,7 @@ class Search:
             return best
         for _ in range(_ROUNDS_AGAIN):
             trial = self._cheapest(best.current_a, self._reckoned(kept, best, {}))
-            if trial.short - out_of_reach or trial.copper_mm2_m >= best.copper_mm2_m - 1e-9:
+            if trial.short - out_of_reach or trial.cost_mm2_m >= best.cost_mm2_m - 1e-9:
                 break
             best = trial
         return best
@@ -266,7 +277,7 @@ class Search:
                     trial = self._cheapest(best.current_a, self._reckoned(kept, best, {}))
                     self._fixed = settled
                     trial = self._thinned(trial, out_of_reach)
-                    if not trial.short - out_of_reach and trial.copper_mm2_m < best.copper_mm2_m - 1e-9:
+                    if not trial.short - out_of_reach and trial.cost_mm2_m < best.cost_mm2_m - 1e-9:
                         best, better = trial, True
                         break
         return best
@@ -335,7 +346,7 @@ class Search:
             states.append(_State(on, spare, spare_volts, result))
         return Trial(
             options,
-            sum(option.copper_mm2_m for option in options.values()),
+            sum(option.cost_mm2_m for option in options.values()),
             current_a,
             lost,
             besides,
@@ -428,7 +439,7 @@ class Search:
             if not moved:
                 continue
             after = self._attempt(self._followed(dict(trial.options) | moved))
-            if not after.short - out_of_reach and after.copper_mm2_m < trial.copper_mm2_m - 1e-9:
+            if not after.short - out_of_reach and after.cost_mm2_m < trial.cost_mm2_m - 1e-9:
                 trial = after
         return trial
 
@@ -500,7 +511,14 @@ def hardest_states(figures: Demand, plan: Plan, topology: Topology) -> list[Stat
     running = {state.id: state.key_on or state.engine_on for state in plan.states}
     for state in plan.states:
         on = on_in[state.id]
-        rivals = [one for one in plan.states if one.modes == state.modes and running[one.id] == running[state.id]]
+        own = figures.switched[state.id]
+        rivals = [
+            one
+            for one in plan.states
+            if figures.switched[one.id].closed == own.closed
+            and figures.switched[one.id].open_runs == own.open_runs
+            and (running[one.id], one.engine_on) == (running[state.id], state.engine_on)
+        ]
         if not on or any(on < on_in[other.id] for other in rivals):
             continue
         if all(on != on_in[other.id] or other not in rivals for other in kept):

@@ -23,6 +23,7 @@ from lucernis.core.sizing.options import Case
 from lucernis.core.sizing.stretch import Option
 from lucernis.core.sizing.wiring import Wiring, leg_ohms
 from lucernis.core.wire.heat import ADIABATIC_S, short_time_limit
+from lucernis.core.wire.joints import joint_ohm
 from lucernis.plan.model import Battery, Panel, Plan, Run
 
 _MOST_NETWORKS = 3
@@ -230,7 +231,9 @@ def short_needs(
     weakest = network_of(wiring, switched, plan, warm, figures, strongest=False, whole=False)
     back = Back(plan, topology, wiring, switched)
     names = {node: name for name, node in wiring.pos.items()}
-    break_a = through_fuses_a(plan, wiring, strongest, cold, chosen, fuses_at(plan, topology, fuses), back, names)
+    break_a = through_fuses_a(
+        plan, wiring, strongest, cold, chosen, fuses_at(plan, topology, fuses), cases, back, names
+    )
     least_mm2 = _least_copper(plan, topology, wiring, weakest, cases, chosen, fuses, warm, back, names, both)
     return ShortNeeds(break_a, least_mm2)
 
@@ -242,6 +245,7 @@ def through_fuses_a(
     cold_ohm: Floats,
     chosen: Mapping[str, Option],
     fuses: list[FuseAt],
+    cases: Mapping[str, Case],
     back: Back,
     names: Mapping[int, str],
 ) -> dict[str, float]:
@@ -261,6 +265,8 @@ def through_fuses_a(
         Run id to its size.
     fuses : list of FuseAt
         The fuses.
+    cases : Mapping
+        Run id to what its ends are joined to.
     back : Back
         Negatives.
     names : Mapping
@@ -293,7 +299,9 @@ def through_fuses_a(
             a, b = b, a
         legs = 2 if run.legs == "both" else 1
         wire = option.size.resistance_20_ohm_per_m * run.length_m / run.parallel
-        before = option.joints_ohm / legs / 2 + wire * min(1.0, one.fuse.distance_m / run.length_m)
+        ends = cases[run.id].fittings[0 if one.at_start else 1 :: 2]
+        joint = sum(joint_ohm(fitting.joint(option.size), option.size) for _, fitting in ends) / run.parallel / legs
+        before = joint + wire * min(1.0, one.fuse.distance_m / run.length_m)
         pos = float(cold_ohm[at])
         share = min(1.0, before / pos)
         r_pos[k], own[k] = pos, share * (1 - share) * pos

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -18,7 +19,7 @@ class Option:
     """One wire size for one run, with the resistances that follow from it.
 
     Loop: all its legs together, conductors in parallel counted. `amp` is that of one conductor, `copper_mm2_m` that
-    of all of them. `joints` counts the kinds of joint its ends come to.
+    of all of them, `ends_mm2_m` what its ends cost in copper. `joints` counts the kinds of joint its ends come to.
     """
 
     size: WireSize
@@ -28,7 +29,13 @@ class Option:
     joints_ohm: float
     fuse_ohm: float
     copper_mm2_m: float
+    ends_mm2_m: float
     joints: tuple[tuple[str, int], ...]
+
+    @property
+    def cost_mm2_m(self) -> float:
+        """What a choice counts: the copper laid, and what its ends cost in copper. [mm²·m]"""
+        return self.copper_mm2_m + self.ends_mm2_m
 
     @property
     def total_ohm(self) -> float:
@@ -49,6 +56,8 @@ class Stretch:
     current_a: float
     fittings: tuple[Fitting, ...]
     fuse_ohm: float
+    end_worth_m: float
+    step_worth_m: float
 
 
 def leg_count(run: Run) -> int:
@@ -100,5 +109,13 @@ def _option(size: WireSize, stretch: Stretch) -> Option:
         joints_ohm=sum(joint_ohm(kind, size) for kind in kinds) / stretch.parallel,
         fuse_ohm=stretch.fuse_ohm,
         copper_mm2_m=stretch.legs * stretch.length_m * size.area_mm2 * stretch.parallel,
+        ends_mm2_m=_ends_m(size, stretch, kinds) * size.area_mm2 * stretch.parallel,
         joints=tuple((kind, kinds.count(kind)) for kind in dict.fromkeys(kinds)),
     )
+
+
+def _ends_m(size: WireSize, stretch: Stretch, kinds: Sequence[str]) -> float:
+    """Metres of its own wire that the ends of a size are worth: a capped one is no work, one too thick for a usual
+    terminal is led to it over a stud or by a tail. [m]"""
+    stepped = sum(1 for fitting in stretch.fittings if fitting.stepped != "no" and not fitting.takes(size))
+    return stretch.end_worth_m * sum(kind != "cap" for kind in kinds) + stretch.step_worth_m * stepped
