@@ -89,7 +89,44 @@ def _load(build: Build, most_a: float) -> str:
         fields["current_a"] = amps
     else:
         fields["power_w"] = round(amps * volts, 1)
+    if draw(st.integers(0, 3)) == 0:
+        # A motor or compressor: it starts with more than it runs on.
+        fields |= {
+            "device": "motor",
+            "inrush_factor": draw(st.sampled_from([2.0, 3.0, 5.0])),
+            "inrush_s": draw(st.sampled_from([0.1, 0.5, 1.5])),
+        }
     return build.part("load", **fields)
+
+
+def _pair(build: Build, source: str, finish: str, length_m: float, **fields: Any) -> None:
+    """A run of two legs, now and then drawn as a positive and a negative by themselves."""
+    if build.draw(st.integers(0, 5)):
+        build.run(source, finish, length_m, **fields)
+        return
+    build.run(source, finish, length_m, legs="positive", **fields)
+    build.run(finish, source, length_m, legs="negative")
+
+
+def _on_the_post(build: Build) -> None:
+    """Small things straight on a battery: an alarm, a panel that keeps it full; and now and then a winch."""
+    draw = build.draw
+    battery = next(one for one in build.doc["parts"] if one["kind"] == "battery")
+    if draw(st.integers(0, 2)) == 0:
+        alarm = build.part(
+            "load", current_a=draw(_round(0.1, 2.0)), behaviour="constant_current", hours_per_day=24.0, stays_live=True
+        )
+        build.run(battery["id"], alarm, draw(_round(0.5, 4.0)), fuse_at_start=_near(build))
+    if draw(st.integers(0, 4)) == 0 and build.doc["nominal_v"] == 12:
+        panel = build.part("panel", power_w=12.0, mp_v=17.5, open_v=21.5, short_a=0.77, place="p4")
+        build.run(panel, battery["id"], draw(_round(2.0, 7.0)), fuse_at_finish=_near(build))
+        build.doc["practice"]["overrides"] = [{"rule": "small_panel", "value": "15_w", "reason": "law"}]
+    if draw(st.integers(0, 5)) == 0:
+        winch = build.part(
+            "load", current_a=draw(_round(100, 350, 0)), behaviour="constant_current", device="motor",
+            hours_per_day=0.05, place="p3", min_v=8.0 * build.doc["nominal_v"] / 12, stays_live=True,
+        )  # fmt: skip
+        build.run(battery["id"], winch, draw(_round(0.8, 4.0)), fuse_at_start=_near(build))
 
 
 def _lies(build: Build) -> Doc:
@@ -110,11 +147,15 @@ def _bank(build: Build) -> str:
     draw = build.draw
     chemistry = draw(st.sampled_from(["lfp", "lfp", "agm", "flooded", "gel"]))
     # Lithium side by side meets on bars, each battery with its fuse; lead may be linked by jumpers.
-    shape = draw(st.sampled_from(["single", "single", "bars", "bars" if chemistry == "lfp" else "chain"]))
-    strings = 1 if shape == "single" else draw(st.integers(2, 3))
+    shape = draw(st.sampled_from(["single", "single", "series", "bars", "bars" if chemistry == "lfp" else "chain"]))
+    strings = 1 if shape in ("single", "series") else draw(st.integers(2, 4))
     each_ah = draw(_round(50, 600 / strings, 0))
     place = draw(st.sampled_from(["p1", "p1", "p1", "p3"])) if chemistry != "lfp" else "p1"
-    house = [build.part("battery", chemistry=chemistry, capacity_ah=each_ah, place=place) for _ in range(strings)]
+    kind = {"chemistry": chemistry, "capacity_ah": each_ah, "place": place}
+    if shape == "series":
+        kind["rated_v"] = build.doc["nominal_v"] // 2
+        strings = 2
+    house = [build.part("battery", **kind) for _ in range(strings)]
     bars = build.part("busbar", studs=12, place=place)
     switch = build.part("switch", use="isolator", place=place)
     trunk_m = draw(_round(0.2, 1.5))
@@ -130,6 +171,12 @@ def _bank(build: Build) -> str:
         build.run(house[0], switch, trunk_m, legs="positive", fuse_at_start=_near(build))
         build.run(house[-1], bars, trunk_m + 0.3, legs="negative")
         build.run(switch, bars, 0.3, legs="positive")
+        return bars
+    elif shape == "series":
+        build.run(house[0], house[1], 0.25, legs="series")
+        build.run(house[0], switch, trunk_m, legs="positive", fuse_at_start=_near(build))
+        build.run(switch, bars, 0.3, legs="positive")
+        build.run(house[1], bars, trunk_m + 0.3, legs="negative")
         return bars
     else:
         build.run(house[0], switch, trunk_m, fuse_at_start=_near(build))
@@ -213,6 +260,7 @@ def plan_documents(draw: st.DrawFn) -> Doc:
         _block(build, bars)
     for _ in range(draw(st.integers(0, 2))):
         most_a = draw(st.sampled_from([5.0, 30.0, 80.0, 200.0]))
-        build.run(bars, _load(build, most_a), draw(_round(0.3, 9.0)), fuse_at_start=_near(build), **_lies(build))
+        _pair(build, bars, _load(build, most_a), draw(_round(0.3, 9.0)), fuse_at_start=_near(build), **_lies(build))
     _chargers(build, bars)
+    _on_the_post(build)
     return build.doc

@@ -311,6 +311,7 @@ def _sharing(raised: Raised, bank: BankFigures) -> None:
             f"{100 * (worst.of_even - 1):.0f} % more than an even share",
             mend="Take off diagonally, or by cables of equal length to a busbar.",
             fixes=fixes,
+            asked=f"{len(bank.strings)} strings side by side, joined as they are",
             current_a=worst.current_a,
             of_even=worst.of_even,
         )

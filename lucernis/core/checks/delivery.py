@@ -92,6 +92,11 @@ def _load(raised: Raised, load: Load) -> None:
     _voltage(raised, load)
 
 
+def _says_least(load: Load) -> bool:
+    """Whether the lowest volts a load works at are stated."""
+    return load.min_v is not None or (load.inverter is not None and load.inverter.cut_off_v is not None)
+
+
 @dataclass(slots=True)
 class _Worst:
     """The state in which a load loses most by what the limits count."""
@@ -165,9 +170,14 @@ def _voltage(raised: Raised, load: Load) -> None:
         raised.on_part(
             "load-under-voltage",
             load,
-            what=f"{load.name}: {worst.at_load_v:.2f} V arrive, {min_v:.2f} V needed ({worst.state})",
-            mend="Thicker wire, a shorter run, or a block nearer to it.",
+            what=f"{load.name}: {worst.at_load_v:.2f} V arrive, {min_v:.2f} V needed"
+            + ("" if _says_least(load) else " as is usual")
+            + f" ({worst.state})",
+            mend="Thicker wire, a shorter run, or a block nearer to it."
+            + ("" if _says_least(load) else f" Read the lowest volts off {load.name} and enter them."),
             asked=asked,
+            # Lowest volts that nobody has stated are a usual figure.
+            severity=None if _says_least(load) else "look",
             voltage_v=worst.at_load_v,
             min_v=min_v,
         )

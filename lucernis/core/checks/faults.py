@@ -23,8 +23,8 @@ from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.protection.fuses import ChosenFuse, family
 from lucernis.core.report import Fix
 from lucernis.core.sizing.fusing import RunFuse, charging_table_v, far_key, fuse_run
-from lucernis.plan.edits.operations import SetFuse
-from lucernis.plan.model import Battery, FuseBlock, Part, Run
+from lucernis.plan.edits.operations import SetFields, SetFuse
+from lucernis.plan.model import Battery, Busbar, FuseBlock, Load, Part, Run
 
 
 def check_faults(raised: Raised) -> None:
@@ -127,10 +127,27 @@ def _stronger(
             return [set_part(part, f"Take {family(better).label} ways in {part.name}", family=better)], asked
         return [], asked
     asked = pinned or f"{run.tag} starts at {part.name}, where {fuse.break_a:.0f} A flow in a short"
+    behind = _behind_the_main(raised, run, end, part)
+    if behind is not None:
+        return [behind], asked
     if better is None or (fuse.fuse is not None and better == fuse.fuse.family):
         return let_go_of_fuse(run), asked
     edit = SetFuse.model_validate({"op": "set_fuse", "run": run.id, "end": end, "family": better})
     return [Fix(f"Take {family(better).label}", [edit])], asked
+
+
+def _behind_the_main(raised: Raised, run: Run, end: str, part: Part) -> Fix | None:
+    """A small thing on a battery starts at the bar behind the main fuse, if there is one and it may be switched off."""
+    topology = raised.sized.topology
+    far = topology.line_end_part(run)
+    if not isinstance(part, Battery) or not isinstance(far, Load) or far.stays_live:
+        return None
+    bars = [one for one in raised.plan.parts if isinstance(one, Busbar) and one.bars == "both"]
+    bar = next((one for one in bars if topology.root_of.get(one.id) == topology.root_of.get(part.id)), None)
+    if bar is None:
+        return None
+    values = {end: {"part": bar.id, "way": None, "terminal": None}}
+    return Fix(f"Start {run.tag} at {bar.name}", [SetFields(op="set_fields", subject=run.id, values=values)])
 
 
 def _fuse_each_battery(raised: Raised) -> list[Fix]:

@@ -151,6 +151,10 @@ class WhyBook:
         refused = next((one for one in case.refusals if one.label == label), None)
         if refused is not None:
             return f"{label}: {refused.text}"
+        option = next((one for one in case.options if one.size.label == label), None)
+        if option is not None and option.steps:
+            part, fitting = next((part, one) for part, one in case.fittings if not one.takes(option.size))
+            return f"{label}: thicker than {part.name} takes as is usual ({fitting.label}: {fitting.greatest_label})"
         metres = leg_count(run) * run.length_m * run.parallel
         more_kg = metres * (above[0].area_mm2 - own.area_mm2) * _KG_PER_MM2_M
         laid = told_length(metres, self.plan.units)

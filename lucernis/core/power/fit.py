@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -9,6 +10,7 @@ import numpy as np
 
 from lucernis.core.circuit.batteries import LimitName, string_limit
 from lucernis.core.circuit.loads import inverter_current_a
+from lucernis.core.circuit.sources import source_figures
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.power.bank import BankFigures
 from lucernis.core.protection.fuse_curves import opening_times_s
@@ -16,6 +18,7 @@ from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key
 from lucernis.plan.model import Load, Plan
 from lucernis.practice.rules import InverterCurrent
+from lucernis.practice.tables import load_table
 
 Holds = Literal["holds", "fails", "unknown"]
 Mode = Literal["continuous", "surge"]
@@ -150,7 +153,10 @@ def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: Inverte
                     nominal_v=float(plan.nominal_v),
                     school=school,
                 )
-                cells = [_battery_cell(bank, current_a + others_a, mode)]
+                asked_a = current_a
+                if school == "efficiency":
+                    asked_a = min(current_a, _held_a(plan, sized, bank, path, ac_w / load.inverter.efficiency_frac))
+                cells = [_battery_cell(bank, asked_a + others_a, mode)]
                 if path:
                     cells.append(_cable_cell(sized, path, current_a, mode))
                     cells.append(_fuse_cell(sized, path, current_a, mode))
@@ -170,6 +176,22 @@ def fit_rows(plan: Plan, sized: Sized, bank: BankFigures | None, chosen: Inverte
                     )
                 )
     return rows
+
+
+def _held_a(plan: Plan, sized: Sized, bank: BankFigures | None, path: tuple[str, ...], dc_w: float) -> float:
+    """What a lithium bank gives for a power at the volts it holds at a fifth of its charge, under that load and behind
+    the wires to it: I such that P = I · (V - I · R). Lead sags to the lowest volts there are: infinite. [A]"""
+    if bank is None or any(one.chemistry != "lfp" for string in bank.strings for one in string):
+        return math.inf
+    table = load_table("battery_chemistry")
+    volts = min(
+        sum(float(table.find(one.chemistry)["ocv_20"]) * (one.rated_v or plan.nominal_v) / 12 for one in string)
+        for string in bank.strings
+    )
+    each = [sum(source_figures(one, plan.nominal_v).running_ohm for one in string) for string in bank.strings]
+    ohm = 1 / sum(1 / one for one in each) + sum(sized.chosen[run_id].total_ohm for run_id in path)
+    inside = volts**2 - 4 * ohm * dc_w
+    return (volts - math.sqrt(inside)) / (2 * ohm) if inside > 0 else math.inf
 
 
 def _battery_cell(bank: BankFigures | None, asked_a: float, mode: Mode) -> FitCell:

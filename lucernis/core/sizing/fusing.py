@@ -15,7 +15,7 @@ from lucernis.core.sizing.endurance import Stress, stress_of
 from lucernis.core.sizing.places import zone_of_places
 from lucernis.core.wire.copper import WireSize
 from lucernis.plan.layout import usual_zone
-from lucernis.plan.model import Battery, End, Fuse, FuseBlock, Joint, Load, Part, Plan, Run
+from lucernis.plan.model import Battery, Busbar, End, Fuse, FuseBlock, Joint, Load, Part, Plan, Run, Switch
 from lucernis.practice.rules import FuseFamily, Rules, RuleValues
 
 
@@ -70,6 +70,8 @@ def far_fuse(topology: Topology, run: Run) -> Fuse | None:
 # What is tried where the families of the practice set do not do: at a battery, and elsewhere. In order of price.
 _MORE_MAIN: tuple[FuseFamily, ...] = ("bolt_m8", "post_block", "anl", "class_t")
 _MORE_BRANCH: tuple[FuseFamily, ...] = ("blade_regular", "blade_maxi", "bolt_m5", "bolt_m8", "anl", "class_t")
+# What is made small and breaks much: for an alarm or a meter lead straight on a battery, in a dry place.
+_SMALL_AT_A_POST: FuseFamily = "breaker_magnetic"
 # A fuse so many times what is asked is taken only where nothing nearer does, and one beyond the second not at all: the
 # wire would have to stand it.
 _FAR_ABOVE = 2.0
@@ -94,7 +96,7 @@ def growth_frac(topology: Topology, run: Run, values: RuleValues) -> float:
 
 
 def _families(
-    topology: Topology, run: Run, fuse: Fuse, rules: Rules, carry_a: float, *, at_far_end: bool
+    topology: Topology, run: Run, fuse: Fuse, rules: Rules, carry_a: float, *, at_far_end: bool, dry: bool
 ) -> tuple[tuple[FuseFamily, ...], tuple[FuseFamily, ...]]:
     """Families in order of choice, and those to fall back on."""
     if fuse.family is not None:
@@ -105,9 +107,11 @@ def _families(
     if isinstance(part, FuseBlock) and here.way is not None:
         return (part.family,), ()
     # A single device or a small thing on the battery hangs on an in-line branch fuse: main families begin far above it.
-    small = LONG_FACTOR * carry_a <= _MOST_BLADE_A
+    small = LONG_FACTOR * carry_a <= _MOST_BLADE_A and not isinstance(far, FuseBlock | Busbar | Battery | Switch)
     main = isinstance(part, Battery) and not isinstance(far, Load) and not small
     wanted, more = (rules.values.main_families, _MORE_MAIN) if main else (rules.values.branch_families, _MORE_BRANCH)
+    if small and isinstance(part, Battery) and dry:
+        more = (*more, _SMALL_AT_A_POST)
     found = [name for name in wanted if name != "post_block" or isinstance(part, Battery)]
     more = tuple(name for name in more if name not in found and (name != "post_block" or isinstance(part, Battery)))
     return tuple(found) or more, more if found else ()
@@ -329,8 +333,9 @@ def choose_fuses(
                 / (run.parallel if fuse.each else 1),
                 stress=stress_of(_loads_behind(topology, run), demand.loads, demand.carry_a[run_id]),
             )
+            dry = not (zone.engine_space or zone.wet)
             flows_a = max(demand.carry_a[run_id], needs.carry_a.get(run_id, 0.0))
-            families = _families(topology, run, fuse, rules, flows_a, at_far_end=at_far_end)
+            families = _families(topology, run, fuse, rules, flows_a, at_far_end=at_far_end, dry=dry)
             made = _choose(
                 topology,
                 run,

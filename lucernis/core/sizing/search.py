@@ -292,7 +292,10 @@ class Search:
             behind = [one for one in self.topology.behind[run_id] if one in limited]
             if not behind or not out_of_reach.issuperset(behind):
                 continue
-            case, at = self.cases[run_id], len(self.cases[run_id].options) - 1
+            case = self.cases[run_id]
+            # No step down to a usual terminal for what cannot be kept all the same.
+            plain = [k for k, one in enumerate(case.options) if not one.steps]
+            at = plain[-1] if plain else len(case.options) - 1
             free = self.free_of_pins
             if free is not None and not free.out_of_reach.intersection(behind):
                 wanted = free.options[run_id].size.area_mm2 * 0.999

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -19,7 +18,8 @@ class Option:
     """One wire size for one run, with the resistances that follow from it.
 
     Loop: all its legs together, conductors in parallel counted. `amp` is that of one conductor, `copper_mm2_m` that
-    of all of them, `ends_mm2_m` what its ends cost in copper. `joints` counts the kinds of joint its ends come to.
+    of all of them, `ends_mm2_m` what its ends cost in copper, `steps` how many of them one steps down from, because a
+    usual terminal takes less. `joints` counts the kinds of joint its ends come to.
     """
 
     size: WireSize
@@ -30,6 +30,7 @@ class Option:
     fuse_ohm: float
     copper_mm2_m: float
     ends_mm2_m: float
+    steps: int
     joints: tuple[tuple[str, int], ...]
 
     @property
@@ -101,6 +102,9 @@ def _option(size: WireSize, stretch: Stretch) -> Option:
     warm = resistance_ohm_per_m(size.resistance_20_ohm_per_m, temp_c)
     # In an order of their own, so that a run turned round comes to the last digit alike.
     kinds = sorted(fitting.joint(size) for fitting in stretch.fittings)
+    steps = sum(1 for fitting in stretch.fittings if fitting.stepped != "no" and not fitting.takes(size))
+    # A capped end is no work; one too thick for a usual terminal is led to it over a stud or by a tail.
+    ends_m = stretch.end_worth_m * sum(kind != "cap" for kind in kinds) + stretch.step_worth_m * steps
     return Option(
         size=size,
         amp=amp,
@@ -109,13 +113,7 @@ def _option(size: WireSize, stretch: Stretch) -> Option:
         joints_ohm=sum(joint_ohm(kind, size) for kind in kinds) / stretch.parallel,
         fuse_ohm=stretch.fuse_ohm,
         copper_mm2_m=stretch.legs * stretch.length_m * size.area_mm2 * stretch.parallel,
-        ends_mm2_m=_ends_m(size, stretch, kinds) * size.area_mm2 * stretch.parallel,
+        ends_mm2_m=ends_m * size.area_mm2 * stretch.parallel,
+        steps=steps,
         joints=tuple((kind, kinds.count(kind)) for kind in dict.fromkeys(kinds)),
     )
-
-
-def _ends_m(size: WireSize, stretch: Stretch, kinds: Sequence[str]) -> float:
-    """Metres of its own wire that the ends of a size are worth: a capped one is no work, one too thick for a usual
-    terminal is led to it over a stud or by a tail. [m]"""
-    stepped = sum(1 for fitting in stretch.fittings if fitting.stepped != "no" and not fitting.takes(size))
-    return stretch.end_worth_m * sum(kind != "cap" for kind in kinds) + stretch.step_worth_m * stepped

@@ -243,7 +243,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "breaking-backed": (
         both(
             set_part("b1", short_circuit_a=6000.0),
-            fuse_at("r1", family="class_t"),
+            fuse_at("r1", family="anl"),
             set_run("r1", length_m=0.4),
             pin_wire("r1", "2"),
             pin_wire("r8", "2"),

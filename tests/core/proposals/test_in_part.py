@@ -16,7 +16,7 @@ from tests.core.proposals.lists import load_list
 @pytest.mark.parametrize(
     ("name", "left_out", "code"),
     [
-        ("full_timer", "bank", "bank-discharge-over"),
+        ("full_timer", "bank", "battery-limit-usual"),
         ("weekender", "bars", "no-isolator"),
         ("weekender", "blocks", "feeder-shorter"),
         ("weekender", "ground", "bond-missing"),

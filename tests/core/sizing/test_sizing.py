@@ -124,13 +124,13 @@ def test_cheapest_options_equals_trying_everything(plan: Plan) -> None:
     for combo in itertools.product(*(range(len(cases[run].options)) for run in order)):
         pick = dict(zip(order, combo, strict=True))
         if all(lost_v(pick, load) <= sized.limit_v[load] for load in paths):
-            copper = sum(cases[run].options[at].copper_mm2_m for run, at in pick.items())
+            copper = sum(cases[run].options[at].cost_mm2_m for run, at in pick.items())
             best = copper if best is None else min(best, copper)
     if best is None:
         return
     found = cheapest_options(Shape(sized.topology, cases, ("b1",), {}, taper=False), current_a, sized.limit_v)
     assert all(lost_v(found, load) <= sized.limit_v[load] + 1e-9 for load in paths)
-    assert sum(cases[run].options[at].copper_mm2_m for run, at in found.items()) == pytest.approx(best, rel=1e-9)
+    assert sum(cases[run].options[at].cost_mm2_m for run, at in found.items()) == pytest.approx(best, rel=1e-9)
 
 
 def test_size_plan_pin_shows_what_it_would_have_been() -> None:
