@@ -45,6 +45,7 @@ from lucernis.api.heavy import Heavy
 from lucernis.api.pairing import Pairing
 from lucernis.api.pairing import router as router_of_pairing
 from lucernis.api.problems import install_problems, problem_openapi
+from lucernis.api.proposed import Proposed
 from lucernis.store.backups import Backups
 from lucernis.store.cards import CardStore
 from lucernis.store.database import Database
@@ -128,6 +129,7 @@ def create_app(
     app.state.database, app.state.backups = database, Backups(database)
     app.state.plans = PlanStore(database)
     app.state.answers, app.state.heavy = answers or Answers(), heavy or Heavy(apart=False)
+    app.state.proposed = Proposed()
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
     devices = app.state.devices = DeviceStore(database)

@@ -16,13 +16,14 @@ from starlette.responses import StreamingResponse
 from lucernis.api.answers import envelope, not_while_searched, plan_of, store_of
 from lucernis.api.heavy import done
 from lucernis.api.plans import IfMatch, current_of, head_of
+from lucernis.api.proposed import ProposedSystem, proposed
 from lucernis.api.shapes import ENVELOPE_ANSWER
 from lucernis.api.workshop import prices_of, weather_named
 from lucernis.core.energy.forecast import Forecast, forecast, year_ahead
 from lucernis.core.evaluation.power import PowerReport, power_report
 from lucernis.core.pictures.drawing import Drawing
 from lucernis.core.pictures.ribbon import day_ribbon
-from lucernis.core.proposals.propose import Proposal, propose
+from lucernis.core.proposals.propose import Proposal
 from lucernis.core.proposals.variants import LABELS, Variant, VariantName, compare_variants, make_variant
 from lucernis.core.proposals.wishes import Wishes
 from lucernis.core.sizing.sized import sized_plan
@@ -132,18 +133,18 @@ def get_year(request: Request, plan_id: str) -> Response:
 
 
 @router.post("/propose", operation_id="proposeSystem")
-async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> Proposal:
-    """A whole system by wishes: every step with its reason. Stores nothing."""
+async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> ProposedSystem:
+    """A whole system by wishes: every step with its reason, and its map before and after. Stores nothing."""
     not_while_searched(request, plan_id)
     plan = await run_in_threadpool(plan_of, request, plan_id)
-    return (await done(request, propose, plan, wanted.wishes, wanted.steps))[1]
+    return (await proposed(request, plan, wanted.wishes, wanted.steps))[1]
 
 
 @router.post("/propose/take", operation_id="takeProposal", responses=ENVELOPE_ANSWER, response_model=None)
 async def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_match: IfMatch = None) -> Response:
     """Take a proposal, or some of its steps, as a new revision."""
     head = await run_in_threadpool(head_of, store_of(request), plan_id, if_match)
-    plan, proposal = await done(request, propose, parse_plan(head.document), wanted.wishes, wanted.steps)
+    plan, proposal = await proposed(request, parse_plan(head.document), wanted.wishes, wanted.steps)
     return await run_in_threadpool(_taken, request, head, plan, proposal)
 
 

@@ -83,6 +83,9 @@ class RuleValues(BaseModel):
     size_worth_m: Annotated[float, Field(ge=0, le=100)] = Field(
         description="Metres of the next thicker wire one would rather waste than carry another size; 0: none."
     )
+    cable_worth_m: Annotated[float, Field(ge=0, le=100)] = Field(
+        description="The same for battery cable, above 16 mm², which is bought by the metre and not by the spool."
+    )
     end_worth_m: Annotated[float, Field(ge=0, le=5)] = Field(
         description="Metres of its own wire one would rather lay than make one more end: lug, tool, bending; 0: none."
     )

@@ -12,7 +12,7 @@ from lucernis.core.proposals.bank import make_bank
 from lucernis.core.proposals.begin import begin
 from lucernis.core.proposals.charging_steps import link_engine, put_shore
 from lucernis.core.proposals.day import lay_out_day
-from lucernis.core.proposals.spine import Outcome, blocks_near_loads, document_part, main_bars, put_spine
+from lucernis.core.proposals.spine import Outcome, blocks_near_loads, document_part, main_bars, put_spine, tidy_block
 from lucernis.core.proposals.sun import put_sun, tell_energy
 from lucernis.core.proposals.ways import follow_ways, put_spares
 from lucernis.core.proposals.wishes import Wishes, next_unit
@@ -28,6 +28,7 @@ Maker = Callable[[Plan, Wishes], Outcome | None]
 # How far the bond stands from the bars; what an inverter may give above what is plugged in, so that it does not run at
 # its end. Common practice, no source.
 _BOND_M = "0.6 m"
+_AT_BAR_M = 0.1
 _INVERTER_ROOM = 1.1
 
 
@@ -128,6 +129,52 @@ def mend(plan: Plan, wishes: Wishes) -> Outcome | None:
     return check_plan(plan), "What the checks found in all this, mended: " + "; ".join(dict.fromkeys(said)) + "."
 
 
+_STARVED = {"drop-out-of-reach", "drop-over-limit", "load-under-voltage", "load-collapse"}
+
+
+def _starved(plan: Plan) -> list[str]:
+    """Loads that lose more than they may, by what the checks want fixed."""
+    found = []
+    for one in _open(plan):
+        found += [
+            deep.subject for deep in (one, *one.consequences) if deep.code in _STARVED and deep.severity != "look"
+        ]
+    return list(dict.fromkeys(found))
+
+
+def straight_from_bars(plan: Plan, wishes: Wishes) -> Outcome | None:
+    """A wire of its own from the bars for a load that cannot keep its limit from its block."""
+    bars, said = main_bars(plan), list[str]()
+    for name in _starved(plan):
+        doc = plan_document(plan)
+        kinds = {part["id"]: part["kind"] for part in doc["parts"]}
+        run = next((one for one in doc["runs"] if one["finish"]["part"] == name), None)
+        if bars is None or run is None or kinds.get(bars) != "busbar" or kinds[run["start"]["part"]] != "fuse_block":
+            continue
+        block = run["start"]["part"]
+        feeder = next(
+            (one for one in doc["runs"] if one["finish"]["part"] == block and one["legs"] != "negative"), None
+        )
+        length_m = run["length_m"] + (feeder["length_m"] if feeder is not None else 0.0)
+        run["start"] = {"part": bars, "way": None, "terminal": None}
+        run |= {
+            "fuse_at_start": {"distance_m": min(_AT_BAR_M, length_m)},
+            "length_m": round(length_m, 3),
+            "length_as_typed": None,
+            "length_guessed": True,
+        }
+        moved = tidy_block(parse_plan(doc), block)
+        if len(_open(moved)) < len(_open(plan)):
+            label = next(part["name"] for part in doc["parts"] if part["id"] == name)
+            said.append(label)
+            plan = moved
+    if not said:
+        return None
+    return plan, (
+        f"{', '.join(said)}: too far from the block for what may be lost, so straight from the bars by its own wire."
+    )
+
+
 STEPS: dict[str, tuple[str, Maker]] = {
     "begin": ("Battery and circuits to begin with", begin),
     "volts": ("Nominal voltage", set_volts),
@@ -143,5 +190,6 @@ STEPS: dict[str, tuple[str, Maker]] = {
     "energy": ("A fair week", tell_energy),
     "spares": ("Spares where walls close", put_spares),
     "ways": ("Along the channels", follow_ways),
+    "straight": ("Straight from the bars", straight_from_bars),
     "mends": ("Wire, fuses and mends", mend),
 }

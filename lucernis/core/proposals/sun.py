@@ -14,7 +14,7 @@ from lucernis.core.proposals.bank import ROOM, daily_ah
 from lucernis.core.proposals.charging_steps import give_fields
 from lucernis.core.proposals.day import lay_out_day
 from lucernis.core.proposals.spine import Outcome, main_bars
-from lucernis.core.proposals.wishes import Unit, Wishes, next_unit, units
+from lucernis.core.proposals.wishes import Unit, Wishes, units
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import AddCharger
@@ -113,10 +113,18 @@ def array_for(plan: Plan, wishes: Wishes, wanted_w: float) -> Array | None:
                 if strings < 1:
                     continue
                 each_w = panel.size * series * strings
-                charger = next_unit("charger:sun", each_w / (_WATTS_PER_VOLT_AMP * plan.nominal_v))
-                fits = each_w <= _WATTS_PER_VOLT_AMP * plan.nominal_v * charger.size * 1.001
-                fits &= strings * own.short_a <= float(charger.fields["pv_a"])  # type: ignore[arg-type]
-                if not fits:
+                cold_v = cold_open_v(own.model_copy(update={"series": series}), plan.energy.coldest_c)
+                charger = next(
+                    (
+                        one
+                        for one in units("charger:sun")
+                        if each_w <= _WATTS_PER_VOLT_AMP * plan.nominal_v * one.size * 1.001
+                        and strings * own.short_a <= float(one.fields["pv_a"])  # type: ignore[arg-type]
+                        and cold_v <= _BELOW_HIGH * float(one.fields["pv_high_v"])  # type: ignore[arg-type]
+                    ),
+                    None,
+                )
+                if charger is None:
                     continue
                 found = Array(panel, series, strings, controllers, charger)
                 missing = max(0.0, wanted_w - found.power_w)

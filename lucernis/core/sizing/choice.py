@@ -276,7 +276,9 @@ class _Chooser:
             thorough=thorough,
             taper=values.taper,
             jump_most=values.size_jump_most,
-            spools=spools(shelf, cases, values.size_worth_m) if values.size_worth_m else None,
+            spools=spools(shelf, cases, values.size_worth_m, cable_worth_m=values.cable_worth_m)
+            if values.size_worth_m
+            else None,
         )
         found = search.run()
         found.options.update(bonds_like_trunk(self.plan, self.topology, cases, found.options))
@@ -368,7 +370,8 @@ class _Chooser:
         for run_id, case in made.cases.items():
             behind = self.topology.behind.get(run_id, ())
             held = case.forced or made.found.out_of_reach.intersection(behind)
-            if case.pinned or not (held or self.topology.finish_of.get(run_id) in let_go):
+            held = held or self.topology.finish_of.get(run_id) in let_go or self._made_up_for(made, run_id)
+            if case.pinned or not held:
                 continue
             refused = next((one for one in case.refusals if one.reason == "holder"), None)
             if refused is not None:
@@ -379,6 +382,18 @@ class _Chooser:
                     if (size := wire_size(values.size_system, name, tinned=values.tinned)).label == refused.label
                 )
         return found
+
+    def _made_up_for(self, made: _Round, run_id: str) -> bool:
+        """Whether a block's feeder is as thick as its holder lets it be, and the trunk makes up for the rest."""
+        case = made.cases[run_id]
+        if not isinstance(self.topology.line_end_part(case.run), FuseBlock):
+            return False
+        if made.found.options[run_id].size is not case.options[-1].size:
+            return False
+        before = path_runs(self.topology, self.topology.start_of.get(run_id, ""))
+        return any(
+            made.found.options[one].size.area_mm2 > made.cases[one].options[0].size.area_mm2 * 1.001 for one in before
+        )
 
     def _evener(self, made: _Round, results: list[StateResult]) -> dict[str, float]:
         """Thicker cables within a bank whose strings share unevenly: copper for each, empty where they do."""

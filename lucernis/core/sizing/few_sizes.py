@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from lucernis.core.sizing.options import Case
 from lucernis.core.wire.copper import WireSize
 
+# What is thicker is battery cable, cut off a reel in the shop: 16 mm², 6 AWG. Common practice, no source.
+MOST_ON_A_SPOOL_MM2 = 16.5
 # So many sizes thinner one may be that takes another's place.
 _STEPS = 3
 
@@ -32,7 +34,9 @@ class Spools:
         return sum(worth for size, worth in zip(self.sizes, self.worth_mm2_m, strict=True) if size.label in used)
 
 
-def spools(shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float) -> Spools:
+def spools(
+    shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float, *, cable_worth_m: float | None = None
+) -> Spools:
     """What carrying each size of a shelf costs.
 
     Parameters
@@ -43,6 +47,8 @@ def spools(shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float)
         Every run; those pinned have their sizes on the van anyway.
     worth_m : float
         Metres of the next thicker wire one would rather waste than carry another size. [m]
+    cable_worth_m : float, optional
+        The same for battery cable; as for wire where absent. [m]
 
     Returns
     -------
@@ -53,7 +59,9 @@ def spools(shelf: Sequence[WireSize], cases: Mapping[str, Case], worth_m: float)
     areas = [one.area_mm2 for one in rising]
     beyond = areas[-1] * (areas[-1] / areas[-2] if len(areas) > 1 else 1.25)
     there = frozenset(case.options[0].size.label for case in cases.values() if case.pinned)
-    return Spools(tuple(rising), tuple(worth_m * one for one in (*areas[1:], beyond)), there)
+    each_m = [worth_m if area <= MOST_ON_A_SPOOL_MM2 or cable_worth_m is None else cable_worth_m for area in areas]
+    worth = tuple(metres * one for metres, one in zip(each_m, (*areas[1:], beyond), strict=True))
+    return Spools(tuple(rising), worth, there)
 
 
 def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools, *, jump_most: int) -> dict[str, int]:

@@ -204,11 +204,7 @@ class _Conditions:
 def _made(name: FuseFamily, least_a: float, rules: Rules, conditions: _Conditions) -> ChosenFuse | None:
     """The smallest rating of a family on the shelf that holds the load, its starts and its cycles."""
     stock = rules.values.stock_a
-    first = choose_fuse((name,), least_a, system_v=conditions.nominal_v, stock_a=stock)
-    if first is None:
-        # At the end of a family its last rating does, if it holds the load at all; the checks say that it runs warm.
-        first = choose_fuse((name,), conditions.next_a, system_v=conditions.nominal_v, stock_a=stock)
-    chosen = first
+    chosen = choose_fuse((name,), least_a, system_v=conditions.nominal_v, stock_a=stock)
     while chosen is not None and not conditions.stress.survives(name, chosen.rating_a):
         above = chosen.rating_a * 1.001
         chosen = choose_fuse((name,), above, system_v=conditions.nominal_v, stock_a=stock)
@@ -229,6 +225,11 @@ def _pick(
     """
     families = (*wanted, *more)
     made = {name: chosen for name in families if (chosen := _made(name, least_a, rules, conditions))}
+    if not any(conditions.passes(name, backed=True) for name in made):
+        # At the end of a family its last rating does, if it holds the load at all; the checks say that it runs warm.
+        warm_a = min(least_a, conditions.next_a)
+        rest = [name for name in families if name not in made]
+        made |= {name: last for name in rest if (last := _made(name, warm_a, rules, conditions))}
     if not made:
         # No family there is rides through the starts: the checks say so.
         calm = replace(conditions, stress=Stress((), 0.0, (), ()))

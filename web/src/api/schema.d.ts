@@ -1202,7 +1202,7 @@ export interface paths {
         put?: never;
         /**
          * Propose System
-         * @description A whole system by wishes: every step with its reason. Stores nothing.
+         * @description A whole system by wishes: every step with its reason, and its map before and after. Stores nothing.
          */
         post: operations["proposeSystem"];
         delete?: never;
@@ -4626,7 +4626,8 @@ export interface components {
         };
         /**
          * FitCell
-         * @description One limit against what is asked of it: both in amperes, and whether it holds. `note` says whose limit.
+         * @description One limit against what is asked of it: both in amperes, and whether it holds. `note` says whose limit; `usual`
+         *     that nobody has stated it.
          */
         FitCell: {
             /** Asked */
@@ -4642,6 +4643,11 @@ export interface components {
             note: string;
             /** Unit */
             unit: string;
+            /**
+             * Usual
+             * @default false
+             */
+            usual: boolean;
             /** What */
             what: string;
         };
@@ -4942,11 +4948,15 @@ export interface components {
         };
         /**
          * FuseReport
-         * @description A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high. `count` of them stand side by side where each
-         *     of several conductors has its own. `short_a` is the strongest short through it where it stands, `breaks_a` what its
-         *     family breaks.
+         * @description A fuse of a run, at the `end` it stands at; `rating_a` is None where none is made that high.
+         *
+         *     `count` of them stand side by side where each of several conductors has its own. `short_a` is the strongest short
+         *     through it where it stands, `breaks_a` what its family breaks; where that is less, `backed_by` is the tag of the run
+         *     whose fuse breaks it.
          */
         FuseReport: {
+            /** Backed By */
+            backed_by: string | null;
             /** Breaks A */
             breaks_a: number | null;
             /** Computed Family Label */
@@ -7188,17 +7198,6 @@ export interface components {
             total: number;
         };
         /**
-         * Proposal
-         * @description A proposal and what it would make of the plan. `problem` says why there is none.
-         */
-        Proposal: {
-            preview: components["schemas"]["Preview"] | null;
-            /** Problem */
-            problem: string;
-            /** Steps */
-            steps: components["schemas"]["ProposedStep"][];
-        };
-        /**
          * ProposeRequest
          * @description Wishes, and which steps to take; all of them when absent.
          */
@@ -7242,6 +7241,19 @@ export interface components {
             reason: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProposedSystem
+         * @description A proposal with the system as it is and as it would be, drawn; none where nothing is proposed.
+         */
+        ProposedSystem: {
+            map_after?: components["schemas"]["Drawing"] | null;
+            map_before?: components["schemas"]["Drawing"] | null;
+            preview: components["schemas"]["Preview"] | null;
+            /** Problem */
+            problem: string;
+            /** Steps */
+            steps: components["schemas"]["ProposedStep"][];
         };
         /**
          * Proved
@@ -11876,7 +11888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Proposal"];
+                    "application/json": components["schemas"]["ProposedSystem"];
                 };
             };
             /** @description A problem document */

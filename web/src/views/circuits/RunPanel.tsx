@@ -52,6 +52,8 @@ export function RunPanel({ run }: { run: RunReport }) {
   const shelfSystem = report.rules.find((one) => one.rule === "size_system");
   const systemName = Object.entries(practice.data?.schools.size_system ?? {}).find(([, words]) => words === shelfSystem?.shown)?.[0];
   const family = run.fuse?.family ?? "";
+  // A pin goes to the end the fuse stands at: that of a charger's output stands at the bar.
+  const fuseEnd = run.fuse?.end ?? null;
   const ratings = practice.data?.ratings_a[family] ?? [];
   const endLoad = report.loads.find((one) => one.circuit === run.id)?.id;
   const guard = (one: RunReport["start_guard"]) =>
@@ -122,6 +124,7 @@ export function RunPanel({ run }: { run: RunReport }) {
         {run.fuse !== null && run.fuse.short_a > 0 && (
           <Line name="Short circuit through its fuse">
             <Figure workingKey={key("breaking")} text={`${amps(run.fuse.short_a)} · breaks ${amps(run.fuse.breaks_a)}`} label="Short circuit through its fuse" />
+            {run.fuse.backed_by !== null && <span className="block text-sm text-soft">{run.fuse.backed_by} before it breaks that.</span>}
           </Line>
         )}
         {run.spare && <Line name="Spare: largest fuse later">{amps(run.later_fuse_a)}</Line>}
@@ -216,8 +219,8 @@ export function RunPanel({ run }: { run: RunReport }) {
           }
           pinned={run.fuse.pinned}
           options={ratings.map((rating) => [String(rating), `${rating} A`] as const)}
-          onPin={(rating, reason) => edit([{ op: "pin_fuse", run: run.id, end: run.fuse!.end, rating_a: Number(rating), reason }])}
-          onLetGo={() => edit([{ op: "pin_fuse", run: run.id, end: run.fuse!.end, rating_a: null, reason: "" }])}
+          onPin={(rating, reason) => edit([{ op: "pin_fuse", run: run.id, end: fuseEnd, rating_a: Number(rating), reason }])}
+          onLetGo={() => edit([{ op: "pin_fuse", run: run.id, end: fuseEnd, rating_a: null, reason: "" }])}
         />
       ) : null}
       {doc.legs !== "negative" && (

@@ -2,18 +2,19 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { answered, client, type Schemas } from "../../api/client";
+import { answered, client, type Drawing, type Schemas } from "../../api/client";
 import { planQuery } from "../../api/plans";
 import { Button } from "../../parts/Button";
 import { Fold } from "../../parts/Fold";
 import { kilograms } from "../../parts/format";
 import { Check, Choice } from "../../parts/Labelled";
 import { NumberField } from "../../parts/NumberField";
+import { Shapes } from "../../parts/Picture";
 import { usePlan } from "../../parts/plan";
 import { Verdict } from "../../parts/Verdict";
 import { lines, type Wishes } from "./queries";
 
-type Proposal = Schemas["Proposal"];
+type Proposal = Schemas["ProposedSystem"];
 
 const FIRST: Wishes = { days: 2, drive_hours: 1.5, leaning: "middle", nominal_v: 12, chemistry: "lfp", sun: true, shore: true, starter_length_m: 5, roof_m2: 4, roof_length_m: 4 };
 const LEANINGS = [
@@ -33,6 +34,31 @@ const VOLTS = [
   ["12", "12 V"],
   ["24", "24 V"],
 ] as const;
+
+// The system drawn as it is and as it would be, one at a time at the same size.
+function BeforeAfter({ before, after }: { before: Drawing | null; after: Drawing }) {
+  const [side, setSide] = useState<"before" | "after">("after");
+  const drawing = side === "before" && before !== null ? before : after;
+  return (
+    <figure className="space-y-2">
+      <Choice
+        label="Map"
+        value={side}
+        options={[
+          ["after", "as proposed"],
+          ["before", "as it is"],
+        ]}
+        onChange={(value) => {
+          setSide(value as "before" | "after");
+          return true;
+        }}
+      />
+      <div className="overflow-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label={`${drawing.title}, ${side === "after" ? "as proposed" : "as it is"}`}>
+        <Shapes drawing={drawing} onOpen={() => undefined} />
+      </div>
+    </figure>
+  );
+}
 
 export function ProposeTab() {
   const { envelope } = usePlan();
@@ -121,7 +147,7 @@ export function ProposeTab() {
           <>
             <ol className="border border-line bg-sheet">
               {shown.steps.map((step) => (
-                <li key={step.id} className="border-t border-line px-3 py-2 first:border-t-0">
+                <li key={step.id} className={`border-t border-line px-3 first:border-t-0 ${step.outcome === "nothing" ? "" : "py-2"}`}>
                   <div className="flex flex-wrap items-center justify-between gap-2">
                     <Check
                       label={step.title}
@@ -133,9 +159,11 @@ export function ProposeTab() {
                         return true;
                       }}
                     />
-                    <span className="text-sm text-soft">{OUTCOME[step.outcome]}</span>
+                    <span className="text-sm text-soft" title={step.outcome === "nothing" ? step.reason : undefined}>
+                      {OUTCOME[step.outcome]}
+                    </span>
                   </div>
-                  <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>
+                  {step.outcome !== "nothing" && <p className={`text-sm ${step.changes_plan ? "" : "text-soft"}`}>{step.reason}</p>}
                   {step.changes.length > 0 && (
                     <Fold title={`Included · ${step.changes.length} changes`}>
                       <ul className="list-disc pl-5 text-sm">
@@ -161,9 +189,10 @@ export function ProposeTab() {
                 ))}
               </ul>
             )}
+            {shown.map_after && <BeforeAfter before={(shown.map_before ?? null) as Drawing | null} after={shown.map_after as Drawing} />}
             <div className="flex flex-wrap gap-2">
               <Button look="main" disabled={take.isPending || ask.isPending || !shown.steps.some((one) => one.changes_plan)} onClick={() => take.mutate()}>
-                {left.length === 0 ? "Take all of it" : "Take what is ticked"}
+                {take.isPending ? "Applying" : left.length === 0 ? "Apply" : "Apply what is ticked"}
               </Button>
               <Button onClick={() => setMade(null)}>Discard</Button>
             </div>

@@ -18,7 +18,7 @@ const LISTS = new Set(["shelf", "branch_families", "main_families", "fuse_stock"
 
 // Rules that are lengths are typed in the units of the plan: those of a fuse's wire are short.
 const isLength = (rule: string) => rule.endsWith("_m");
-const isShort = (rule: string) => rule !== "size_worth_m" && rule !== "end_worth_m" && rule !== "step_worth_m";
+const isShort = (rule: string) => rule !== "size_worth_m" && rule !== "cable_worth_m" && rule !== "end_worth_m" && rule !== "step_worth_m";
 
 function asText(value: unknown, rule: string, units: Units): string {
   if (Array.isArray(value)) return value.join(", ");
