@@ -152,7 +152,7 @@ SCHOOLS: dict[str, dict[str, str]] = {
     },
     "size_system": {"awg": "AWG", "bs": "B&S", "mm2": "mm²", "sae": "SAE", "auto_mm": "outer mm"},
     "design_volts": {
-        "nominal": "nominal volts (12.0)",
+        "nominal": "nominal volts",
         "lowest": "lowest working voltage of the device",
         "running": "engine running (13.5)",
     },

@@ -89,8 +89,8 @@ def test_t06_400_a_fuse_over_two_parallel_1_awg() -> None:
     assert one == 245.0
     assert 1.5 * one == 367.5
     made_a = family("anl").ratings_a
-    assert not wire_stands_fuse(one, 400.0, least_a=245.0, made_a=made_a, school="150_when_none_fits")
-    assert wire_stands_fuse(one, 350.0, least_a=245.0, made_a=made_a, school="150_when_none_fits")
+    assert not wire_stands_fuse(one, 400.0, load_a=245.0, least_a=245.0, made_a=made_a, school="150_when_none_fits")
+    assert wire_stands_fuse(one, 350.0, load_a=245.0, least_a=245.0, made_a=made_a, school="150_when_none_fits")
 
 
 def test_t07_4_0_awg_carries_445_a() -> None:

@@ -12,6 +12,7 @@ from lucernis.plan.model import Load, Run
 
 # Of findings with one cause the one that stands first here says what it is.
 _FIRST = (
+    "short-by-wiring", "sources-tied", "reversing-by-body", "return-missing",
     "fuse-missing", "wire-nothing-fits", "wire-insulation-cool", "wire-no-figure", "wire-over-ampacity",
     "wire-over-derated", "wire-above-terminal", "fuse-not-made", "fuse-below-load", "fuse-above-wire", "step-unfused",
     "fuse-parallel", "fuse-one-end", "fault-harms-wire", "fault-not-cleared", "wire-below-maker", "wire-below-least",
@@ -84,6 +85,9 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         if one.code in _OF_WIRE:
             return "wire", _first_alike(raised, run).id
     if isinstance(part, Load) and one.code in _OF_DELIVERY:
+        turned = [name for name in raised.subjects_of("reversing-by-body") if part.id in _behind(raised, name)]
+        if turned:
+            return "reversing-by-body", turned[0]
         thin = [
             run_id
             for run_id in path_runs(topology, part.id)
@@ -91,6 +95,12 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         ]
         return ("wire", thin[0]) if thin else ("way", part.id)
     return one.code, one.subject
+
+
+def _behind(raised: Raised, name: str) -> set[str]:
+    """Consumers behind a point."""
+    topology = raised.sized.topology
+    return {one for run_id in topology.fed_runs.get(name, ()) for one in topology.behind[run_id]}
 
 
 def _fuse_is_pinned(run: Run) -> bool:

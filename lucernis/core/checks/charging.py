@@ -6,7 +6,7 @@ from lucernis.core.checks import demands
 from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.sources import alternator_of
-from lucernis.core.circuit.supplies import charger_points, panel_power_w, panels_on
+from lucernis.core.circuit.supplies import charger_points, in_low_v, panel_power_w, panels_on
 from lucernis.core.circuit.terminals import has_positive, part_id_of, point, terminal_of
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.power.charging import alternator_spare_a, engine_draw_a, panel_fit, rated_out_a, study_charge
@@ -69,7 +69,8 @@ def _wired(raised: Raised, charger: Charger) -> None:
                 )
             continue
         _loses(raised, charger, name)
-        if name.endswith(":pv"):
+        if name.endswith(":pv") and charger.form == "sun":
+            # Panels limit their own current; a unit with other positives beside may feed back into theirs.
             continue
         for run in runs:
             # A supply may be fused further up its way; an output meets a bar that a far larger fuse guards.
@@ -313,7 +314,16 @@ def _unlike(raised: Raised, part: Isolator | Relay, one: list[Battery], other: l
     if not one or not other or {battery.id for battery in one} & {battery.id for battery in other}:
         return
     kinds = {battery.chemistry for battery in one}, {battery.chemistry for battery in other}
-    if not any("lfp" in kind for kind in kinds) or kinds[0] == kinds[1]:
+    if kinds[0] == kinds[1]:
+        return
+    if not any("lfp" in kind for kind in kinds):
+        raised.on_part(
+            "isolator-unlike-lead",
+            part,
+            what=f"{part.name} joins {one[0].name} ({one[0].chemistry}) and {other[0].name} ({other[0].chemistry})",
+            mend="One kind of lead on both sides, or a DC-DC charger between them.",
+            asked=f"a plain contact between {one[0].chemistry} and {other[0].chemistry}",
+        )
         return
     passes_a, over = _really_passes(raised, part)
     raised.on_part(
@@ -361,7 +371,8 @@ def _engine(raised: Raised, chargers: list[Charger]) -> None:
                 charger,
                 what=f"{charger.name} gives {given_a:.1f} A of {rated_a:g} A: {volts:.2f} V reach its input"
                 if given_a > 0
-                else f"{charger.name} switches off: {volts:.2f} V reach its input",
+                else f"{charger.name} switches off: at work it would pull its input below "
+                f"{in_low_v(charger, raised.plan.nominal_v):g} V",
                 mend="A thicker or shorter input run, or a unit made for a sagging alternator.",
                 given_a=given_a,
                 rated_a=rated_a,

@@ -36,7 +36,7 @@ def check_distribution(raised: Raised, guards: Guards) -> None:
         elif isinstance(part, Relay):
             _rated(raised, guards, part, "relay-over", part.contact_a, "contact_a")
         elif isinstance(part, Shunt):
-            _shunt_rating(raised, part)
+            _shunt_rating(raised, guards, part)
         elif isinstance(part, FuseBlock):
             _block(raised, guards, part)
         elif isinstance(part, Battery):
@@ -126,12 +126,8 @@ def _relay(raised: Raised, part: Switch, contact_a: float) -> list[Fix]:
     ]
 
 
-def _shunt_rating(raised: Raised, part: Shunt) -> None:
-    carried_a = max(
-        (abs(one.run_a[run.id]) for one in raised.sized.states.values() for run in raised.plan.runs
-         if part.id in (run.start.part, run.finish.part)),
-        default=0.0,
-    )  # fmt: skip
+def _shunt_rating(raised: Raised, guards: Guards, part: Shunt) -> None:
+    carried_a = guards.through_a(part.id)
     if carried_a > part.rated_a:
         raised.on_part(
             "shunt-over",
@@ -295,6 +291,7 @@ def _isolation(raised: Raised) -> None:
             else [],
         )
         return
+    _meant_to_stay(raised, isolators)
     switches = {part.id for part in isolators}
     closed = [contact for contact in sized.switching.contacts if contact[0] not in switches]
     live = sized.switching.reach(closed, frozenset())
@@ -316,6 +313,30 @@ def _isolation(raised: Raised) -> None:
             if len(left) == 1
             else [],
             loads=float(len(left)),
+        )
+
+
+def _meant_to_stay(raised: Raised, isolators: list[Switch]) -> None:
+    """Loads named as staying live that a main switch or the key takes along."""
+    sized = raised.sized
+    names = {part.id for part in isolators}
+    closed = [contact for contact in sized.switching.contacts if contact[0] not in names]
+    off = sized.switching.reach(closed, frozenset())
+    for load in raised.plan.parts:
+        if not isinstance(load, Load) or not load.stays_live or load.id not in sized.topology.feeder_of:
+            continue
+        dark = [state for state in raised.plan.states if load.id not in sized.demand.switched[state.id].live]
+        if load.id in off and not dark:
+            continue
+        by = ", ".join(part.name for part in isolators) if load.id not in off else f"{dark[0].name}"
+        raised.on_part(
+            "stays-live-switched",
+            load,
+            what=f"{load.name} is meant to stay live, but is dead "
+            + (f"with {by} off" if load.id not in off else f"in {by}"),
+            mend="Feed it from before the switch, with a fuse of its own there; or note that it may be switched.",
+            fixes=[set_part(load, f"Note that {load.name} may be switched", stays_live=False)],
+            asked=f"{load.name} to stay live",
         )
 
 

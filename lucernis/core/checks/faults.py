@@ -219,8 +219,9 @@ def _endings(raised: Raised, run: Run, faults: list[Fault]) -> None:
         raised.on_run(
             "fault-harms-wire",
             run,
-            what=f"A short at its {worst.where} may heat the wire to {worst.wire_c:.0f} °C before "
-            f"{_names(raised, worst.openers)} opens; it stands {worst.limit_c:.0f} °C",
+            what=f"A short at its {worst.where} may heat the wire to {worst.wire_c:.0f} °C"
+            + (f" before {_names(raised, worst.openers)} opens" if worst.openers else ", and no fuse opens before")
+            + f"; it stands {worst.limit_c:.0f} °C",
             mend="Thicker wire, or a smaller or quicker fuse.",
             fixes=[put_fuse(raised, run)] * (raised.sized.cases[run.id].fuse is None)
             + thicker_wire(raised, run, "it must stand a short until the fuse has opened"),

@@ -113,8 +113,8 @@ def _say_backwards(raised: Raised, state: State, ring: Run, back: Run, victims: 
     raised.on_run(
         "circuit-closes-loop",
         ring,
-        what=f"In {state.name} {names} {'is' if len(victims) == 1 else 'are'} fed backwards through {back.tag}, by way "
-        f"of {shared.name}",
+        what=f"{names} {'is' if len(victims) == 1 else 'are'} fed backwards through {back.tag}, "
+        f"by way of {shared.name} ({state.name})",
         mend=f"A diode in each feed of {shared.name}, a switch with a contact for each, or a wire of its own.",
         fixes=both,
         asked=f"two feeds on {shared.name}",
@@ -128,8 +128,9 @@ def _say_ring(raised: Raised, state: State, ring: Run) -> None:
     raised.on_run(
         "circuit-closes-loop",
         ring,
-        what=f"In {state.name} {ring.tag} joins {names[0]} and {names[1]}, which are both fed without it"
-        + (", fused at both ends" if both else ", not fused at both ends"),
+        what=f"{ring.tag} joins {names[0]} and {names[1]}, which are both fed without it"
+        + (", fused at both ends" if both else ", not fused at both ends")
+        + f" ({state.name})",
         mend="Open the ring, or fuse both ends and size each side to carry all of it.",
         asked=f"two ways to {names[1]}",
     )

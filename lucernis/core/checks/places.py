@@ -25,8 +25,16 @@ def fit_kind(part: Part) -> str | None:
 def check_places(raised: Raised) -> None:
     """Raise parts and breakers that stand where they are not made for. Chargers say so by a code of their own."""
     zones = zone_of_places(raised.plan)
+    open_lead = [part for part in raised.plan.parts if isinstance(part, Battery) and part.chemistry == "flooded"]
+    vented = {place.id: place.vented for place in raised.plan.places}
+    # A vented box lets the gas out; in one that is noted as closed it stays.
+    gassing: dict[str | None, Battery] = {
+        part.place: part for part in open_lead if part.place is not None and vented.get(part.place) is False
+    }
     for part in raised.plan.parts:
         kind, zone = fit_kind(part), zones.get(f"place {part.place}")
+        if zone is not None and part.kind in _SPARKS:
+            _sparks(raised, part, zone, gassing)
         if kind is not None and zone is not None and not isinstance(part, Charger):
             _part(raised, part, kind, zone)
     for run in raised.plan.runs:
@@ -45,6 +53,25 @@ def check_places(raised: Raised) -> None:
                 mend="A sealed breaker, a fuse in a sealed holder, or another place.",
                 asked=demands.fuse_pin(run),
             )
+
+
+# What opens a contact in use, or gets hot enough.
+_SPARKS = ("charger", "switch", "relay", "isolator")
+
+
+def _sparks(raised: Raised, part: Part, zone: Zone, gassing: dict[str | None, Battery]) -> None:
+    """A contact or a charger where petrol, gas or what a battery gives off gathers."""
+    battery = gassing.get(part.place)
+    if not zone.vapour and battery is None:
+        return
+    where = zone.name if zone.vapour else f"the closed box of {battery.name}" if battery is not None else ""
+    raised.on_part(
+        "spark-in-vapour",
+        part,
+        what=f"{part.name} stands in {where}, where vapour can gather",
+        mend="Another place, or one made with ignition protection, by its maker's sheet.",
+        asked=f"{part.name} in {where}",
+    )
 
 
 def _wrong(zone: Zone, row: dict[str, str], engine: bool | None, splash: bool | None) -> list[str]:

@@ -256,7 +256,7 @@ def _own(raised: Raised, run: Run, case: Case) -> None:
         raised.on_run(
             "wire-above-terminal",
             run,
-            what=f"{size.label}; an {holder_label(own.fuse.family)} takes less, as is usual",
+            what=f"{size.label}; the {holder_label(own.fuse.family)} takes less, as is usual",
             mend="A bolt-down fuse, or a thinner wire.",
             fixes=[*let_go_of_fuse(run), *let_go_of_wire(run)],
             asked=demands.pins(raised, run)
@@ -274,6 +274,10 @@ def _holds(raised: Raised, run: Run, case: Case, own: RunFuse, rating_a: float, 
     if run.planned_a is not None or run.id in raised.sized.demand.pushed or flows_a < 1e-6:
         # No load decides it: what it is planned for does.
         flows_a = max(flows_a, case.design_current_a)
+    supply = raised.sized.demand.supplies.get(raised.sized.topology.line_end(run))
+    if supply is not None and supply.terminal == "in":
+        # Its rated input at the lowest volts of its source, whatever reaches it as it is wired.
+        flows_a = max(flows_a, case.design_current_a)
     count = f"{own.count} × " if own.count > 1 else ""
     if whole_a < flows_a * (1 - 1e-9):
         raised.on_run(
@@ -286,6 +290,9 @@ def _holds(raised: Raised, run: Run, case: Case, own: RunFuse, rating_a: float, 
             rating_a=rating_a,
             current_a=flows_a,
         )
+    elif own.maker_cap_a is not None and rating_a == own.maker_cap_a and whole_a >= NEXT_FACTOR * flows_a * (1 - 1e-9):
+        # The fuse its maker names is what it is made for.
+        return
     elif whole_a < NEXT_FACTOR * flows_a * (1 - 1e-9) or rating_a < own.asked_a * (1 - 1e-6):
         raised.on_run(
             "fuse-at-load",

@@ -12,7 +12,7 @@ from lucernis.core.sizing.bonds import largest_positive
 from lucernis.core.sizing.places import is_bond
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import SetFields
-from lucernis.plan.model import Battery, ChassisPoint, Run, Shunt
+from lucernis.plan.model import Battery, ChassisPoint, Run, Shunt, Switch
 
 CAN_RETURN = {"steel"}
 BODY = {
@@ -37,11 +37,32 @@ def check_returns(raised: Raised) -> None:
     for part in raised.plan.parts:
         if isinstance(part, Shunt):
             _shunt(raised, part)
+    _reversed_by_body(raised)
     _chassis(raised)
     _body_clears(raised)
     for run in raised.plan.runs:
         if run.legs == "negative":
             _matches(raised, run)
+
+
+def _reversed_by_body(raised: Raised) -> None:
+    """Reversing switches before what returns through the body."""
+    topology, by_body = raised.sized.topology, set(raised.sized.returns.by_chassis)
+    for part in raised.plan.parts:
+        if not isinstance(part, Switch) or part.form != "reversing":
+            continue
+        names = [
+            name for run_id in topology.fed_runs.get(part.id, ()) for name in topology.behind[run_id] if name in by_body
+        ]
+        if names:
+            devices = ", ".join(topology.part_at(name).name for name in dict.fromkeys(names))
+            raised.on_part(
+                "reversing-by-body",
+                part,
+                what=f"{devices} behind {part.name} returns through the body",
+                mend="Two wires from the switch to the device: what is reversed needs a return of its own.",
+                asked=f"a return through the body behind {part.name}",
+            )
 
 
 def _negative_runs(raised: Raised, part_id: str) -> list[Run]:
@@ -133,7 +154,7 @@ def _chassis(raised: Raised) -> None:
             mend="One bond, so that no current runs round through the body.",
             bonds=float(len(bonds)),
         )
-    largest = largest_positive(plan, sized.topology, sized.chosen)
+    largest = largest_positive(plan, sized.topology, sized.unpinned)
     if largest is None:
         return
     house = [part for part in plan.parts if isinstance(part, Battery) and part.use == "house"]
@@ -146,7 +167,7 @@ def _chassis(raised: Raised) -> None:
             what=f"Nothing bonds the negative to the body, which is {BODY[body]}",
             mend="One bond from the negative bar to clean bare metal, as thick as the largest positive.",
         )
-    size = sized.chosen[largest.id].size
+    size = sized.unpinned[largest.id].size
     needed_mm2 = size.area_mm2 * largest.parallel
     label = size.label if largest.parallel == 1 else f"{largest.parallel} × {size.label}"
     for run, one in bonds:

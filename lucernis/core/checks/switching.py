@@ -115,6 +115,7 @@ def _wiring_faults(raised: Raised) -> None:
     batteries = [part for part in plan.parts if isinstance(part, Battery)]
     if not batteries:
         return
+    stands_v = _stands_v(raised, batteries)
     index = {run.id: at for at, run in enumerate(plan.runs)}
     seen: set[frozenset[tuple[str, str]]] = set()
     for state in plan.states:
@@ -131,22 +132,37 @@ def _wiring_faults(raised: Raised) -> None:
                 raised.on_part(
                     "short-by-wiring",
                     battery,
-                    what=f"In {state.name} the wires join both posts of {battery.name}",
+                    what=f"The wires join both posts of {battery.name} ({state.name})",
                     mend="Look for a switch or a run that joins positive and negative.",
                 )
         for pair in combinations(batteries, 2):
             # Said of the one that is not of the plan's volts.
-            one, other = sorted(pair, key=lambda part: (part.rated_v or plan.nominal_v) != plan.nominal_v)
-            volts = [part.rated_v or plan.nominal_v for part in (one, other)]
+            one, other = sorted(pair, key=lambda part: stands_v[part.id] != plan.nominal_v)
+            volts = [stands_v[part.id] for part in (one, other)]
             if volts[0] != volts[1] and island[wiring.pos[one.id]] == island[wiring.pos[other.id]]:
                 raised.on_part(
                     "sources-tied",
                     other,
-                    what=f"{one.name} ({volts[0]} V) and {other.name} ({volts[1]} V) are tied in {state.name}",
+                    what=f"{one.name} ({volts[0]:g} V) and {other.name} ({volts[1]:g} V) are tied ({state.name})",
                     mend="Keep systems of unlike voltage apart.",
                     first_v=float(volts[0]),
                     second_v=float(volts[1]),
                 )
+
+
+def _stands_v(raised: Raised, batteries: list[Battery]) -> dict[str, float]:
+    """Nominal volts at the positive post of each battery: those below it in series added up. [V]"""
+    below = {run.start.part: run.finish.part for run in raised.plan.runs if run.legs == "series"}
+    own = {part.id: float(part.rated_v or raised.plan.nominal_v) for part in batteries}
+    found = {}
+    for name in own:
+        volts, here, seen = own[name], name, {name}
+        while here in below and below[here] in own and below[here] not in seen:
+            here = below[here]
+            seen.add(here)
+            volts += own[here]
+        found[name] = volts
+    return found
 
 
 def _dangling(raised: Raised) -> None:

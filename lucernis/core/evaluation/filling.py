@@ -423,13 +423,10 @@ def block_report(filler: Filler, block: FuseBlock) -> BlockReport:
 
 
 def _through_a(filler: Filler, part: Part) -> float:
-    """What passes a part: through a battery and a shunt what is solved, elsewhere what its feeder carries. [A]"""
+    """What passes a part: through a battery what is solved, elsewhere what the guards say. [A]"""
     results = filler.sized.rated.values()
     if part.kind == "battery":
         return max((abs(one.battery_a.get(part.id, 0.0)) for one in results), default=0.0)
-    if part.kind == "shunt":
-        at = [run.id for run in filler.plan.runs if part.id in (run.start.part, run.finish.part)]
-        return max((abs(one.run_a[run]) for one in results for run in at), default=0.0)
     return filler.guards.through_a(part.id)
 
 

@@ -20,6 +20,7 @@ from lucernis.core.checks.raising import Raised
 from lucernis.core.checks.returns import check_returns
 from lucernis.core.checks.routing import check_routing
 from lucernis.core.checks.switching import check_switching
+from lucernis.core.checks.taps import check_taps
 from lucernis.core.checks.wire import check_wire
 from lucernis.core.circuit.in_order import in_order
 from lucernis.core.faults.guards import Guards
@@ -112,6 +113,7 @@ def _judge(plan: Plan, rules: Rules, sized: Sized) -> Judged:
     check_returns(raised)
     bank = bank_figures(plan, sized)
     check_bank(raised, bank)
+    check_taps(raised)
     check_charging(raised)
     check_routing(raised)
     check_ends(raised)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from lucernis.core.sizing.both_ends import RunGuard
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import nearest_fuses
-from lucernis.plan.model import Plan, Run
+from lucernis.plan.model import Part, Plan, Run
+
+_IN_THE_NEGATIVE = ("busbar", "shunt", "chassis_point")
 
 
 class Guards:
@@ -20,17 +24,31 @@ class Guards:
         return self.sized.both.of_run(run)
 
     def through_a(self, point: str) -> float:
-        """What passes a feed point: all that can be on together behind it, at most what its fuse lets through. [A]"""
+        """What passes a feed point: all that can be on together behind it, at most what its fuse lets through; through
+        a bar, a shunt or a bolt in the negative what comes back, as solved. [A]"""
         feeder = self.sized.topology.feeder_of.get(point)
+        part = self.sized.topology.parts.get(point)
+        back_a = self.back_a(part) if part is not None and part.kind in _IN_THE_NEGATIVE else 0.0
         if feeder is None:
-            return 0.0
+            return back_a
         wanted = self.sized.carry_a(feeder)
         guard = self.nearest.get(point)
         fuse = self.sized.fuses.get(guard) if guard is not None else None
         # A computed fuse follows the load, so it never holds it back; a pinned one may.
         if fuse is not None and fuse.lasting_a is not None:
-            return min(wanted, fuse.lasting_a)
-        return wanted
+            return max(back_a, min(wanted, fuse.lasting_a))
+        return max(back_a, wanted)
+
+    def back_a(self, part: Part) -> float:
+        """The most that comes back through a part in any state, inverters at their rating, chargers at work. [A]
+
+        What comes in goes out: all legs at it carry it twice, but for a bolt in the body, whose other way is the body.
+        """
+        sized = self.sized
+        at = [2 * k + 1 for k, run in enumerate(self.plan.runs) if part.id in (run.start.part, run.finish.part)]
+        results = [*sized.rated.values(), *([sized.charging] if sized.charging is not None else [])]
+        most = max((float(np.abs(one.solution.conductor_a[at]).sum()) for one in results), default=0.0) if at else 0.0
+        return most if part.kind == "chassis_point" else most / 2
 
     def lasting_a(self, point: str) -> float | None:
         """What the fuse before a feed point lets through for ever; None without one. [A]"""

@@ -209,6 +209,7 @@ def wire_stands_fuse(
     ampacity_a: float,
     rating_a: float,
     *,
+    load_a: float,
     least_a: float,
     made_a: tuple[float, ...],
     school: FuseUnderWire,
@@ -222,6 +223,8 @@ def wire_stands_fuse(
         What the wire carries where it lies. [A]
     rating_a : float
         Rated current of the fuse before it. [A]
+    load_a : float
+        What flows through it lastingly. [A]
     least_a : float
         What the fuse must at least be for its load; decides whether a smaller made rating would have fitted. [A]
     made_a : tuple of float
@@ -252,6 +255,6 @@ def wire_stands_fuse(
     return (
         school == "150_when_none_fits"
         and none_fits
-        and least_a / conductors <= ampacity_a * (1 + 1e-9)
+        and load_a / conductors <= ampacity_a * (1 + 1e-9)
         and rating_a <= UNDER_WIRE_FACTOR * ampacity_a * (1 + 1e-9)
     )

@@ -63,7 +63,7 @@ def span_text(low: float, high: float, unit: str) -> str:
     if unit in ("Ω", "K") and low <= 0:
         return f"at most {small(high, unit)}"
     if unit in ("V", "A") and low < 0 < high:
-        return f"within {small(max(-low, high), unit)} of nothing"
+        return f"at most {small(max(-low, high), unit)}"
     if unit in ("V", "A") and max(abs(low), abs(high)) < _SMALL:
         return f"{1000 * low:.3g} to {1000 * high:.3g} m{unit}"
     return f"{number_text(low)} to {number_text(high)} {unit}"

@@ -13,7 +13,8 @@ from lucernis.plan.model import Plan, Run
 
 
 def largest_positive(plan: Plan, topology: Topology, chosen: Mapping[str, Option]) -> Run | None:
-    """The positive with most copper, conductors side by side counted; spares and what nothing feeds left out."""
+    """The positive with most copper, conductors side by side counted; spares and what nothing feeds left out. Of sizes
+    without pins: a bond has to clear a fuse, and copper that is there anyway asks nothing of it."""
     fed = [
         run
         for run in plan.runs

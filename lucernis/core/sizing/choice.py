@@ -323,14 +323,18 @@ class _Chooser:
         new |= self._step_down(made, needs)
         for run_id, area_mm2 in self._evener(made, results).items():
             needs.least_mm2[run_id], new = area_mm2, True
+            needs.evened.add(run_id)
         for run_id, size in self._held(made).items():
             for key in {run_id, far_key(run_id)} & made.fuses.keys():
                 if key not in needs.holds or needs.holds[key].area_mm2 < size.area_mm2 * 0.999:
                     needs.holds[key], new = size, True
         fuses = self._fuses(needs)
         if not new and all(_same(fuses[key], made.fuses[key]) for key in fuses):
-            # What is shown of each fuse is what was learned last.
+            # What is shown of each fuse is what was learned last, wherever it is asked for.
             made.fuses = fuses
+            for run_id, case in made.cases.items():
+                protector = fuses.get(case.protector) if case.protector is not None else None
+                made.cases[run_id] = replace(case, fuse=fuses.get(run_id), protector_fuse=protector)
             return None
         return fuses
 
@@ -369,7 +373,7 @@ class _Chooser:
         }
         for run_id, case in made.cases.items():
             behind = self.topology.behind.get(run_id, ())
-            held = case.forced or made.found.out_of_reach.intersection(behind)
+            held = bool(case.forced or made.found.out_of_reach.intersection(behind))
             held = held or self.topology.finish_of.get(run_id) in let_go or self._made_up_for(made, run_id)
             if case.pinned or not held:
                 continue
@@ -416,7 +420,8 @@ class _Chooser:
             if not inside or case.pinned or is_bond(self.topology, run):
                 continue
             size = made.found.options[run.id].size.area_mm2
-            thicker = next((one.size.area_mm2 for one in case.options if one.size.area_mm2 > size * 1.001), None)
+            above = (one for one in case.options if one.size.area_mm2 > size * 1.001 and not one.steps)
+            thicker = next((one.size.area_mm2 for one in above), None)
             if thicker is not None and thicker <= _BANK_MM2:
                 found[run.id] = thicker
         return found

@@ -156,10 +156,10 @@ class Needs:
     """What the sizes chosen so far have shown, kept from round to round and never taken back.
 
     `carry_a` is what was solved to flow in a run, `break_a` the strongest short through a fuse, `least_mm2` the copper
-    a run must have to stand its fuse or to let it open, `holds` the wire a fuse's holder has to take. Fuses in `modest`
-    stand only just above their load, because no wire there is stands the one the school asks for. `stepped_for` has,
-    for consumers whose drop limit asks for more than a plug takes, the runs one steps down from; none where that did
-    not help either.
+    a run must have to stand its fuse or to let it open, or so that strings share evenly (those in `evened`), `holds`
+    the wire a fuse's holder has to take. Fuses in `modest` stand only just above their load, because no wire there is
+    stands the one the school asks for. `stepped_for` has, for consumers whose drop limit asks for more than a plug
+    takes, the runs one steps down from; none where that did not help either.
     """
 
     carry_a: dict[str, float] = field(default_factory=dict)
@@ -167,6 +167,7 @@ class Needs:
     least_mm2: dict[str, float] = field(default_factory=dict)
     holds: dict[str, WireSize] = field(default_factory=dict)
     modest: set[str] = field(default_factory=set)
+    evened: set[str] = field(default_factory=set)
     stepped_for: dict[str, frozenset[str]] = field(default_factory=dict)
 
     @property

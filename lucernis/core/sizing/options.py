@@ -146,6 +146,7 @@ class _Guard:
         return wire_stands_fuse(
             ampacity_a,
             self.limit_a,
+            load_a=self.fuse.carry_a / (self.fuse.count if self.conductors == 1 else 1),
             least_a=whole,
             made_a=family(self.family).ratings_a,
             school=values.fuse_under_wire,
@@ -192,6 +193,7 @@ class _Limits:
     from_charger: bool
     ambient_c: float
     stepped: bool
+    evens: bool
 
 
 # What a good installer wants besides gives way in this order, one thing more at a time, where nothing else is left.
@@ -232,6 +234,8 @@ def _refusal(
         if wanted and most and "density" not in eased and each_a > most * 1.001:
             return "inverter", f"{each_a:.1f} A for each mm² in {of}, {most:g} at most"
     if size.area_mm2 < limits.least_mm2 * 0.999:
+        if limits.evens:
+            return "line", "the strings of the bank would share less evenly"
         return "short", "would not stand a short until its fuse opens, or not let it open"
     if limits.makers_least is not None and size.area_mm2 < limits.makers_least[1].area_mm2 * 0.999:
         load, low = limits.makers_least
@@ -353,7 +357,8 @@ def make_cases(
             # What a person's fuse does not let through no wire behind it has to carry: the fuse is what is wrong.
             carry_a = min(carry_a, guard.lasting_a or carry_a)
         made_from = (
-            ignore_pins, carry_a, needs.least_mm2.get(run.id, 0.0), leaders.get(run.id), run.id in needs.stepped,
+            ignore_pins, carry_a, needs.least_mm2.get(run.id, 0.0), leaders.get(run.id),
+            run.id in needs.stepped, run.id in needs.evened,
             *((key, fuses.get(key)) for key in (run.id, far_key(run.id), *keys) if key is not None),
         )  # fmt: skip
         before = known.get(run.id) if known is not None else None
@@ -379,6 +384,7 @@ def make_cases(
             shelf=shelf,
             ignore_pins=ignore_pins,
             stepped=run.id in needs.stepped,
+            evens=run.id in needs.evened,
         )
         cases[run.id] = case
         if known is not None:
@@ -415,6 +421,7 @@ def _case(
     shelf: list[WireSize],
     ignore_pins: bool,
     stepped: bool,
+    evens: bool,
 ) -> Case:
     values = rules.values
     own = fuses.get(run.id)
@@ -462,6 +469,7 @@ def _case(
         from_charger=give_v is not None,
         ambient_c=around.ambient_c,
         stepped=stepped,
+        evens=evens,
     )
     every = make_options(tuple(sizes), stretch)
     for eased in EASING:

@@ -480,6 +480,8 @@ def _least_copper(
     for one in weak:
         size = chosen[one.run.id].size.area_mm2
         thicker = [option for option in cases[one.run.id].options if option.size.area_mm2 > size * 1.001]
+        # No step down to a usual terminal where a size that it takes would do or none does.
+        thicker.sort(key=lambda option: bool(option.steps))
         stands = _stands([one] * len(thicker), thicker, cases)
         better = next((option for option, ok in zip(thicker, stands, strict=True) if ok), None)
         if better is not None:

@@ -45,7 +45,10 @@ def test_evaluate_same_plan_same_bytes(name: str) -> None:
     ],
 )
 def test_wire_stands_fuse(current_a: float, ampacity_a: float, rating_a: float, school: str, stands: bool) -> None:
-    assert wire_stands_fuse(ampacity_a, rating_a, least_a=current_a, made_a=BLADES, school=school) is stands  # type: ignore[arg-type]
+    assert (
+        wire_stands_fuse(ampacity_a, rating_a, load_a=current_a, least_a=current_a, made_a=BLADES, school=school)
+        is stands
+    )  # type: ignore[arg-type]
 
 
 def test_choose_fuse_takes_next_family_when_first_ends() -> None:

@@ -166,7 +166,9 @@ def pick_fuse(dice: Dice, level: int, practice: PracticeSet) -> Drill:
         if (
             rating is not None
             and carries > amps
-            and wire_stands_fuse(carries, rating, least_a=least, made_a=tuple(made), school=rules.fuse_under_wire)
+            and wire_stands_fuse(
+                carries, rating, load_a=amps, least_a=least, made_a=tuple(made), school=rules.fuse_under_wire
+            )
         ):
             break
     hours = "runs for hours" if long else "runs for minutes"
