@@ -8,8 +8,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from lucernis.core.circuit.terminals import end_terminal
+from lucernis.core.report import Report
+from lucernis.core.wire.copper import all_sizes
 from lucernis.plan.document import parse_plan, plan_document
-from lucernis.plan.model import Plan
+from lucernis.plan.model import Plan, Run
 
 Doc = dict[str, Any]
 _LISTS = ("parts", "runs", "states", "zones", "places", "channels")
@@ -131,7 +133,12 @@ def cut_in_two(plan: Plan, run_id: str, share: float) -> tuple[Plan, str]:
     at = next(k for k, one in enumerate(doc["runs"]) if one["id"] == run_id)
     first = doc["runs"][at]
     second = copy.deepcopy(first)
-    place = next(part.place for part in plan.parts if part.id == first["start"]["part"])
+    # In the hotter of the two places, so that both pieces lie as warm as the whole.
+    zones, places = {zone.id: zone for zone in plan.zones}, {one.id: one for one in plan.places}
+    ends = [
+        part.place for part in plan.parts if part.id in (first["start"]["part"], first["finish"]["part"]) and part.place
+    ]
+    place = max(ends, key=lambda one: zones[places[one].zone].ambient_c, default=None)
     doc["parts"].append(
         {"kind": "joint", "id": "cut_joint", "name": "Cut", "tag": "X99", "form": "stud", "place": place}
     )
@@ -145,3 +152,66 @@ def cut_in_two(plan: Plan, run_id: str, share: float) -> tuple[Plan, str]:
         one["length_as_typed"] = None
     doc["runs"].insert(at + 1, second)
     return parse_plan(doc), "cut_piece"
+
+
+def lies_beyond(run: Run, share: float) -> float | None:
+    """A share of a run to cut it at that leaves its fuses where they are; None where there is none."""
+    if run.fuse_at_start is not None and run.fuse_at_start.distance_m > share * run.length_m:
+        share = 0.95
+    near = run.fuse_at_start is not None and run.fuse_at_start.distance_m > share * run.length_m
+    far = run.fuse_at_finish is not None and run.fuse_at_finish.distance_m > (1 - share) * run.length_m
+    return None if near or far else share
+
+
+def as_built(plan: Plan, report: Report) -> Plan:
+    """A plan with the sizes and fuses that were chosen for it put in by hand."""
+    doc, chosen = plan_document(plan), {one.id: one for one in report.runs}
+    for run in doc["runs"]:
+        one = chosen[run["id"]]
+        run["wire"] = {"system": one.wire.system, "size": one.wire.size, "reason": "as built"}
+        for fuse in (one.fuse, one.far_fuse):
+            own = run.get(f"fuse_at_{fuse.end}") if fuse is not None else None
+            if fuse is not None and own and fuse.rating_a:
+                own["pin"] = {"rating_a": fuse.rating_a, "family": fuse.family, "reason": "as built"}
+    return parse_plan(doc)
+
+
+_ROOM = (
+    "rated_a", "contact_a", "short_time_a", "total_limit_a", "way_limit_a", "discharge_a", "discharge_short_a",
+    "charge_a",
+)  # fmt: skip
+
+
+def with_more_room(plan: Plan) -> Plan:
+    """What parts are made for, half as much again."""
+    doc = plan_document(plan)
+    for part in doc["parts"]:
+        # An alternator made for more gives more.
+        for name in _ROOM if part["kind"] != "alternator" else ():
+            if part.get(name):
+                part[name] *= 1.5
+    return parse_plan(doc)
+
+
+def with_a_load_less(plan: Plan, load_id: str) -> Plan:
+    """A load that draws nothing any more: it stays where it is, off in every state."""
+    doc = plan_document(plan)
+    for state in doc["states"]:
+        state["off"] = sorted({*state.get("off", ()), load_id})
+    return parse_plan(doc)
+
+
+def with_run(plan: Plan, run_id: str, *, shorter: float = 1.0, thicker: bool = False) -> Plan:
+    """A run made shorter by a factor, or pinned two sizes thicker."""
+    doc = plan_document(plan)
+    run = next(one for one in doc["runs"] if one["id"] == run_id)
+    run["length_m"] *= shorter
+    run["length_as_typed"] = None
+    for end in ("fuse_at_start", "fuse_at_finish"):
+        if run.get(end):
+            run[end]["distance_m"] *= shorter
+    if thicker:
+        names = all_sizes(run["wire"]["system"])
+        at = names.index(run["wire"]["size"])
+        run["wire"]["size"] = names[min(at + 2, len(names) - 1)]
+    return parse_plan(doc)

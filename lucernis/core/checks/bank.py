@@ -13,7 +13,7 @@ from lucernis.core.report import Fix
 from lucernis.core.sizing.places import zone_of_places
 from lucernis.plan.ac_side import ac_need
 from lucernis.plan.edits.operations import SetFields
-from lucernis.plan.model import Battery, Charger, Load, Part, Run
+from lucernis.plan.model import Battery, Charger, Load, Part, Plan, Run
 from lucernis.plan.units import told_length
 from lucernis.practice.tables import load_table
 
@@ -210,7 +210,7 @@ def _charge_together(raised: Raised) -> float:
 def _joined(raised: Raised, bank: BankFigures) -> None:
     """Batteries that are joined must be alike."""
     house = house_batteries(raised.plan)
-    first = _usual(raised, house)
+    first = usual_battery(raised.plan, house)
     for other in house:
         if other.chemistry != first.chemistry:
             what = f"{other.name} ({other.chemistry}) and {first.name} ({first.chemistry}) in one bank"
@@ -264,13 +264,13 @@ def _joined(raised: Raised, bank: BankFigures) -> None:
         _string_fuses(raised, bank)
 
 
-def _usual(raised: Raised, house: list[Battery]) -> Battery:
+def usual_battery(plan: Plan, house: list[Battery]) -> Battery:
     """The battery of a bank the others should be like: of the chemistry there is most of, and most chargers are set
     for."""
     ah: dict[str, float] = {}
     for one in house:
         ah[one.chemistry] = ah.get(one.chemistry, 0.0) + one.capacity_ah
-    chargers = [part.chemistry for part in raised.plan.parts if isinstance(part, Charger)]
+    chargers = [part.chemistry for part in plan.parts if isinstance(part, Charger)]
     return max(house, key=lambda one: (ah[one.chemistry], chargers.count(one.chemistry), one.chemistry))
 
 

@@ -12,7 +12,8 @@ from lucernis.plan.model import Load, Run
 
 # Of findings with one cause the one that stands first here says what it is.
 _FIRST = (
-    "short-by-wiring", "sources-tied", "reversing-by-body", "return-missing",
+    "short-by-wiring", "sources-tied", "reversing-by-body", "return-missing", "inverter-over-bank",
+    "bank-discharge-over", "switch-over", "busbar-over", "block-over-total",
     "fuse-missing", "wire-nothing-fits", "wire-insulation-cool", "wire-no-figure", "wire-over-ampacity",
     "wire-over-derated", "wire-above-terminal", "fuse-not-made", "fuse-below-load", "fuse-above-wire", "step-unfused",
     "fuse-parallel", "fuse-one-end", "fault-harms-wire", "fault-not-cleared", "wire-below-maker", "wire-below-least",
@@ -24,8 +25,25 @@ _OF_WIRE = {
     "step-unfused", "fault-harms-wire", "fault-not-cleared", "return-thinner", "fuse-at-load",
 }  # fmt: skip
 _OF_DELIVERY = {"load-reversed", "load-collapse", "load-under-voltage", "drop-over-limit", "drop-out-of-reach"}
+# Currents and volts that are what they are because the wires join what must not be joined.
+_OF_WRONG_JOIN = {
+    "short-by-wiring", "sources-tied", "breaking-low", "breaking-unknown", "fault-harms-wire", "fault-not-cleared",
+    "not-selective", "switch-short-time", "wire-over-ampacity", "wire-over-derated", "wire-nothing-fits",
+    "fuse-below-load", "fuse-at-load", "fuse-none-fits", "fuse-one-end", "fuse-above-wire", "inrush-opens",
+    "cycle-trips", "pin-over", "relay-over", "shunt-over", "keyed-feed-over", "switch-over", "busbar-over",
+    "block-over-total", "guard-above-rating", "load-collapse", "load-reversed", "load-under-voltage",
+    "drop-over-limit", "drop-out-of-reach", "bank-discharge-over", "bank-charge-over", "inverter-over-bank",
+    "inverter-surge-over-bank", "bank-sharing", "bank-mixed-chemistry", "bank-mixed-lead", "charger-chemistry-wrong",
+    "battery-limit-usual", "circuit-closes-loop", "charger-in-a-ring",
+}  # fmt: skip
+# What one part is made for, by what flows and by what its fuse lets through.
+_OF_RATING = {"switch-over", "busbar-over", "block-over-total", "block-no-prefuse", "guard-above-rating"}
+_OF_BANK = {"inverter-over-bank", "bank-discharge-over", "inverter-surge-over-bank"}
 _OF_NO_FUSE = {"fuse-missing", "fuse-one-end", "fault-not-cleared", "block-no-prefuse", "coil-unfused"}
-_OF_FUSE = {"fuse-not-made", "fuse-below-load", "fuse-at-load", "fuse-low-voltage", "fuse-above-wire", "step-unfused"}
+_OF_FUSE = {
+    "fuse-not-made", "fuse-below-load", "fuse-at-load", "fuse-low-voltage", "fuse-above-wire", "step-unfused",
+    "fuse-above-maker", "fault-harms-wire",
+}  # fmt: skip
 
 
 def fold(raised: Raised, findings: Iterable[Finding]) -> list[Finding]:
@@ -70,6 +88,18 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
     if one.code == "wire-above-terminal" and one.severity == "look":
         # Terminals nobody has read off yet: said once.
         return "usual terminals", "plan"
+    if one.code in _OF_WRONG_JOIN:
+        joined = [code for code in ("short-by-wiring", "sources-tied") if raised.subjects_of(code)]
+        if joined:
+            return joined[0], "plan"
+    if part is not None and one.code in _OF_DELIVERY and raised.has(part.id, {"return-missing"}):
+        return "return-missing", _first_lost(raised, part.id)
+    if part is not None and one.code == "return-missing":
+        return "return-missing", _first_lost(raised, part.id)
+    if one.code in _OF_BANK:
+        return "bank", "plan"
+    if part is not None and one.code in _OF_RATING:
+        return "rating", part.id
     if one.code in _OF_NO_FUSE:
         bare = _first_bare(raised, one)
         if bare is not None:
@@ -95,6 +125,13 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         ]
         return ("wire", thin[0]) if thin else ("way", part.id)
     return one.code, one.subject
+
+
+def _first_lost(raised: Raised, part_id: str) -> str:
+    """Of the parts on the way to one without a way back the first that has none either."""
+    topology, lost = raised.sized.topology, raised.subjects_of("return-missing")
+    way = [topology.part_at(topology.start_of[run_id]).id for run_id in path_runs(topology, part_id)]
+    return next((name for name in way if name in lost), part_id)
 
 
 def _behind(raised: Raised, name: str) -> set[str]:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from lucernis.core.checks import demands
+from lucernis.core.checks.bank import usual_battery
 from lucernis.core.checks.fixes import let_go_of_wire, put_fuse, set_part
 from lucernis.core.checks.raising import Raised
+from lucernis.core.circuit.batteries import house_batteries
 from lucernis.core.circuit.sources import alternator_of
 from lucernis.core.circuit.supplies import charger_points, in_low_v, panel_power_w, panels_on
 from lucernis.core.circuit.terminals import has_positive, part_id_of, point, terminal_of
@@ -124,6 +126,10 @@ def _set(raised: Raised, charger: Charger) -> None:
     battery = _battery_behind(raised, point(charger.id, "out"))
     if battery is None:
         return
+    house = house_batteries(raised.plan)
+    if battery in house:
+        # Of a mixed bank the battery the others should be like: a charger is not set for the stranger in it.
+        battery = usual_battery(raised.plan, house)
     if charger.chemistry is None:
         raised.on_part(
             "charger-chemistry-unset",

@@ -18,7 +18,25 @@ _NO_LOAD_BEHIND = {"battery_link", "isolator", "alternator", "panel"}
 def _ends(raised: Raised, run: Run) -> set[str]:
     parts = raised.sized.topology.parts
     kinds = {parts[run.start.part].kind, parts[run.finish.part].kind}
+    if _passes_panel(raised, run):
+        kinds.add("panel")
     return {"battery_link"} if kinds == {"battery"} else set(kinds)
+
+
+def _passes_panel(raised: Raised, run: Run) -> bool:
+    """Whether a run comes from panels or leads to them, by whatever studs lie between."""
+    topology = raised.sized.topology
+    seen, queue = {run.id}, [run]
+    while queue:
+        here = queue.pop()
+        if topology.from_panel(here):
+            return True
+        studs = {end.part for end in (here.start, here.finish) if topology.parts[end.part].kind == "joint"}
+        for other in raised.plan.runs:
+            if other.id not in seen and studs & {other.start.part, other.finish.part}:
+                seen.add(other.id)
+                queue.append(other)
+    return False
 
 
 def check_delivery(raised: Raised) -> None:

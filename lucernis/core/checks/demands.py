@@ -6,6 +6,7 @@ from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.sizing.fusing import fuse_run
 from lucernis.core.sizing.options import Case
+from lucernis.core.wire.ampacity import Ampacity
 from lucernis.plan.model import Charger, Load, Run
 from lucernis.plan.units import told_length
 
@@ -38,7 +39,12 @@ def pins(raised: Raised, run: Run, *guards: str) -> str:
 
 def surroundings(case: Case) -> str:
     """Where and how a run lies, as far as it takes something away."""
-    amp, around, said = case.options[-1].amp, case.around, []
+    return derating(case.options[-1].amp, case)
+
+
+def derating(amp: Ampacity, case: Case) -> str:
+    """What takes something away from an ampacity, in words: empty where nothing does."""
+    around, said = case.around, []
     if amp.bundle_factor < 1:
         said.append(f"{around.bundle_count} conductors together")
     if amp.zone_factor < 1:

@@ -51,7 +51,8 @@ def _rated(raised: Raised, guards: Guards, part: Part, code: str, rated_a: float
     carried_a = guards.through_a(part.id)
     if rated_a is None or carried_a <= rated_a * (1 + 1e-9):
         return
-    better = next_rating(carried_a)
+    lets_through_a = guards.lasting_a(part.id) if isinstance(part, Busbar) else None
+    better = next_rating(max(carried_a, lets_through_a or 0.0))
     each = " a pin" if code == "pin-over" else ""
     raised.on_part(
         code,
@@ -69,12 +70,15 @@ def _guarded(raised: Raised, guards: Guards, part: Busbar | Switch, rated_a: flo
     lasting_a = guards.lasting_a(part.id)
     if rated_a is None or lasting_a is None or lasting_a <= rated_a * (1 + 1e-9):
         return
-    better = next_rating(lasting_a)
+    carried_a = guards.through_a(part.id)
+    better = next_rating(max(lasting_a, carried_a))
     raised.on_part(
         "guard-above-rating",
         part,
         what=f"{part.name} is made for {rated_a:g} A; the fuse before it lets {lasting_a:g} A through",
-        mend=f"One for {better:g} A, or a fuse of at most {rated_a:g} A.",
+        mend=f"One for {better:g} A, or a fuse of at most {rated_a:g} A."
+        if carried_a <= rated_a
+        else f"One for {better:g} A.",
         fixes=[set_part(part, f"Take one for {better:g} A", rated_a=better)],
         asked=f"{part.name} made for {rated_a:g} A",
         guard_a=lasting_a,
@@ -87,7 +91,8 @@ def _switch(raised: Raised, guards: Guards, part: Switch) -> None:
         _guarded(raised, guards, part, part.rated_a)
     carried_a = guards.through_a(part.id)
     if part.rated_a is not None and carried_a > part.rated_a * (1 + 1e-9):
-        better = next_rating(carried_a)
+        lets_through_a = guards.lasting_a(part.id) if part.use == "isolator" else None
+        better = next_rating(max(carried_a, lets_through_a or 0.0))
         fixes = [set_part(part, f"Take one for {better:g} A", rated_a=better)]
         if part.use == "circuit":
             fixes = [*_relay(raised, part, better), *fixes]

@@ -284,7 +284,7 @@ def _holds(raised: Raised, run: Run, case: Case, own: RunFuse, rating_a: float, 
             "fuse-below-load",
             run,
             what=f"{count}{rating_a:g} A fuse, {flows_a:.1f} A flow",
-            mend=f"At least {own.least_a:.1f} A, with a wire that stands it.",
+            mend=_larger(own),
             fixes=let_go_of_fuse(run),
             asked=asked or maker_asks(raised, own),
             rating_a=rating_a,
@@ -304,6 +304,17 @@ def _holds(raised: Raised, run: Run, case: Case, own: RunFuse, rating_a: float, 
             rating_a=rating_a,
             current_a=flows_a,
         )
+
+
+def _larger(own: RunFuse) -> str:
+    """The next made rating above what is asked, as far as a maker allows it."""
+    ratings = sorted({one for name in own.families for one in family(name).ratings_a})
+    made = next((one for one in ratings if one * own.count >= own.least_a * (1 - 1e-9)), None)
+    if made is None:
+        return "Split the loads over several runs: no fuse of these families is made for them."
+    if own.maker_cap_a is not None and made > own.maker_cap_a * (1 + 1e-9):
+        return f"A maker behind it allows {own.maker_cap_a:g} A: give that device a run and a fuse of its own."
+    return f"At least {made:g} A, with a wire that stands it."
 
 
 def maker_asks(raised: Raised, own: RunFuse) -> str:

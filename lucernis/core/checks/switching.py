@@ -171,8 +171,17 @@ def _dangling(raised: Raised) -> None:
     negatives = {end.part for run in raised.plan.runs if run.legs == "negative" for end in (run.start, run.finish)}
     # The capped end of a spare waits, and nothing is on it.
     waiting = {part.id for part in raised.plan.parts if isinstance(part, Joint) and part.form == "cap"}
+    by_panels = {
+        name
+        for run in raised.plan.runs
+        if raised.sized.topology.from_panel(run)
+        for name in (run.start.part, run.finish.part)
+    }
     for part in raised.plan.parts:
-        if part.kind in (*_FED_OTHERWISE, "load", "shunt", "chassis_point") or part.id in negatives | waiting:
+        if (
+            part.kind in (*_FED_OTHERWISE, "load", "shunt", "chassis_point")
+            or part.id in negatives | waiting | by_panels
+        ):
             continue
         if part.id not in live and point(part.id, "bank_b") not in live:
             raised.on_part(

@@ -84,7 +84,8 @@ def _ampacity(raised: Raised, run: Run, case: Case, option: Option) -> None:
         raised.on_run(
             "wire-over-derated",
             run,
-            what=f"{asked_a:.1f} A on {option.size.label}: {amp.base_a:g} A in the table, {amp.ampacity_a:.1f} A here",
+            what=f"{asked_a:.1f} A on {option.size.label}: {amp.base_a:g} A in the table, {amp.ampacity_a:.1f} A here "
+            f"({demands.derating(amp, case)})",
             mend="Take a thicker wire, fewer loads on it, or a cooler way.",
             fixes=let_go_of_wire(run),
             asked=asked,

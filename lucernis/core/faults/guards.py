@@ -43,12 +43,23 @@ class Guards:
         """The most that comes back through a part in any state, inverters at their rating, chargers at work. [A]
 
         What comes in goes out: all legs at it carry it twice, but for a bolt in the body, whose other way is the body.
+        No leg carries for long what the fuse of its positive does not let through.
         """
         sized = self.sized
-        at = [2 * k + 1 for k, run in enumerate(self.plan.runs) if part.id in (run.start.part, run.finish.part)]
+        touching = [(k, run) for k, run in enumerate(self.plan.runs) if part.id in (run.start.part, run.finish.part)]
+        at = [2 * k + 1 for k, _ in touching]
+        let_a = np.array([self._passes_a(run.id) for _, run in touching])
         results = [*sized.rated.values(), *([sized.charging] if sized.charging is not None else [])]
-        most = max((float(np.abs(one.solution.conductor_a[at]).sum()) for one in results), default=0.0) if at else 0.0
+        flows = [np.minimum(np.abs(one.solution.conductor_a[at]), let_a).sum() for one in results] if at else []
+        most = max((float(one) for one in flows), default=0.0)
         return most if part.kind == "chassis_point" else most / 2
+
+    def _passes_a(self, run_id: str) -> float:
+        """What the fuse of a run, or of the positive it returns for, lets through for ever. [A]"""
+        positive = self.sized.returns.leader_of.get(run_id, run_id)
+        case = self.sized.cases.get(positive)
+        fuse = self.sized.fuses.get(case.protector) if case is not None and case.protector is not None else None
+        return fuse.lasting_a if fuse is not None and fuse.lasting_a is not None else float("inf")
 
     def lasting_a(self, point: str) -> float | None:
         """What the fuse before a feed point lets through for ever; None without one. [A]"""

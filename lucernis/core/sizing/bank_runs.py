@@ -9,7 +9,7 @@ from lucernis.core.circuit.batteries import acceptance_a, battery_limit, strings
 from lucernis.core.circuit.sources import alternator_of
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.topology import Topology
-from lucernis.plan.model import Battery, Plan
+from lucernis.plan.model import Battery, Part, Plan, Run
 
 # What an alternator is taken to give through a plain link where the plan names none. Common practice, no source.
 USUAL_ALTERNATOR_A = 120.0
@@ -92,10 +92,30 @@ def bank_runs(plan: Plan, topology: Topology, sums: Sums) -> tuple[frozenset[str
         # Where a post is linked to others, its cable taps all of the bank.
         limits = max(battery_limit(own, "discharge_a").amps, battery_limit(own, "charge_a").amps)
         own_only = not linked and len(strings) > 1
-        hold(run_id, 1.0, limits if own_only else None)
-        if own_only:
-            cables[run_id] = limits
+        for piece in [run_id, *_passed_on(plan, topology, run, other)] if own_only else [run_id]:
+            hold(piece, 1.0, limits if own_only else None)
+            if own_only:
+                cables[piece] = limits
     return frozenset(links), cables
+
+
+def _passed_on(plan: Plan, topology: Topology, run: Run, part: Part) -> list[str]:
+    """Runs that take all of a string's cable further, through a stud, a switch or a measuring shunt each."""
+    found: list[str] = []
+    while part.kind in ("joint", "switch", "shunt"):
+        there = [
+            one
+            for one in plan.runs
+            if part.id in (one.start.part, one.finish.part) and (one.legs == "negative") == (run.legs == "negative")
+        ]
+        if len(there) != 2 or run not in there:
+            break
+        run = next(one for one in there if one is not run)
+        if run.id in found:
+            break
+        found.append(run.id)
+        part = topology.parts[run.finish.part if run.start.part == part.id else run.start.part]
+    return found
 
 
 def pushed_runs(

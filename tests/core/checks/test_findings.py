@@ -280,6 +280,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
         ),
         "h1",
     ),
+    "stays-live-switched": (set_part("l1", stays_live=True), "l1"),
     "stud-crowded": (
         both(
             into("r3", named("joint", "j1", form="stud")), add(*(wire(f"r{30 + k}", "j1", "l2", 1.0) for k in range(4)))

@@ -99,6 +99,35 @@ def crossed(doc: Doc) -> None:
     )(doc)
 
 
+def tapped(doc: Doc) -> None:
+    """A lamp on the lower of two in series, with a wire of its own each way."""
+    add(
+        {"kind": "load", "id": "l9", "name": "Lone", "tag": "L09", "power_w": 5.0, "hours_per_day": 0},
+        wire("r40", "b2", "l9", fuse_at_start={"distance_m": 0.1}),
+    )(doc)
+
+
+def starter_load(power_w: float) -> Spoil:
+    """What stays on for four hours a day at the starter battery of 80 Ah: 24 W are 8 Ah, a tenth of it."""
+    return add(
+        {"kind": "load", "id": "l9", "name": "Lone", "tag": "L09", "power_w": power_w * 1.01, "hours_per_day": 4.0},
+        wire("r9", "b0", "l9", fuse_at_start={"distance_m": 0.1}),
+    )
+
+
+def turned_by_the_body(doc: Doc) -> None:
+    """A motor behind a reversing switch that has one wire and bolts to the body."""
+    doc["job"].setdefault("vehicle", {})["body"] = "steel"
+    add(
+        {"kind": "switch", "id": "w9", "name": "Two-way", "tag": "S09", "form": "reversing", "rated_a": 40.0},
+        {"kind": "load", "id": "l9", "name": "Winch", "tag": "L09", "power_w": 60.0, "hours_per_day": 0},
+        {"kind": "chassis_point", "id": "g9", "name": "Bolt", "tag": "G09"},
+        wire("r9", "u1", "w9", fuse_at_start={"distance_m": 0.1}),
+        wire("r10", "w9", "l9", legs="positive"),
+        wire("r11", "l9", "g9", legs="negative"),
+    )(doc)
+
+
 def one_more_string(doc: Doc) -> None:
     doc["parts"] += [part(doc, "v1") | {"id": f"v{k}", "tag": f"V0{k}", "strings": 1} for k in (2,)]
     doc["runs"].append(wire("r26", "v2", {"part": "q2", "terminal": "pv"}))
@@ -164,6 +193,12 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
     "panels-unlike": (both(one_more_string, set_part("v2", series=1)), "q2"),
     "panel-strings-unfused": (set_part("v1", strings=3), "q2"),
     "panel-loose": (drop_run("r25"), "v1"),
+    "take-off-end": (bank(parallel=3, take_off="same_end"), "b1"),
+    "series-tap": (both(series_bank, tapped), "b2"),
+    "starter-drained": (starter_load(24.0), "b0"),
+    "spark-in-vapour": (zone(vapour=True), "q1"),
+    "isolator-unlike-lead": (both(set_part("b1", chemistry="flooded"), link), "i1"),
+    "reversing-by-body": (turned_by_the_body, "w9"),
     "panel-uncontrolled": (lambda doc: run(doc, "r25").update(finish={"part": "u1"}), "v1"),
 }  # fmt: skip
 
@@ -171,7 +206,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
 # What only a person can do has no edit.
 BY_HAND = {
     "alternator-share", "bank-charge-over", "bank-discharge-over", "bank-mixed-age", "bank-mixed-capacity",
-    "bank-sharing", "battery-hot", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
+    "bank-sharing", "battery-hot", "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
     "inverter-below-ac", "inverter-over-bank", "inverter-start-below-ac", "inverter-surge-over-bank",
     "isolator-sagging", "isolator-unlike", "lead-unvented", "load-reversed", "panel-current-over", "panel-loose",
     "panel-power-over", "panel-uncontrolled", "panel-voltage-low", "panel-voltage-over", "panels-unlike",
