@@ -27,17 +27,17 @@ def shopping(client: TestClient, plan_id: str) -> Any:
 
 def test_the_shelf_is_put_counted_first_and_booked(client: TestClient, heron: str) -> None:
     before = shopping(client, heron)
-    rows = [{"key": "wire:35 mm²:red", "length_m": 7.0, "count": 1}, {"key": "clamp", "count": 1000}]
+    rows = [{"key": "wire:25 mm²:red", "length_m": 7.0, "count": 1}, {"key": "clamp", "count": 1000}]
     assert client.put("/api/stock", json=rows).is_success
     found = shopping(client, heron)
     assert found["cost"] < before["cost"]
-    red = next(one for one in found["wires"] if (one["wire"]["size"], one["wire"]["colour"]) == ("35 mm²", "red"))
+    red = next(one for one in found["wires"] if (one["wire"]["size"], one["wire"]["colour"]) == ("25 mm²", "red"))
     assert [cut["length_m"] for cut in red["bought"]["shelf"]] == [7.0]
     clamp = next(one for one in found["lines"] if one["key"] == "clamp")
     assert (clamp["buy"], clamp["on_shelf"]) == (0, clamp["needed"] + clamp["spare"])
     left = client.post(f"/api/plans/{heron}/shopping/book").json()
     assert {one["key"]: one["count"] for one in left}["clamp"] == 1000 - clamp["needed"]
-    assert not [one for one in left if one["key"] == "wire:35 mm²:red" and one["length_m"] == 7.0]
+    assert not [one for one in left if one["key"] == "wire:25 mm²:red" and one["length_m"] == 7.0]
     again = client.get("/api/stock/export").content
     assert client.post("/api/stock/import", content=again, headers=CSV).json() == left
 
@@ -138,8 +138,8 @@ def test_supplier_and_currency_of_a_price_list_come_out_again(client: TestClient
 
 def test_a_size_the_tool_has_no_die_for_is_told(client: TestClient, heron: str) -> None:
     assert shopping(client, heron)["no_die"] == []
-    assert client.put("/api/terms", json={"dies": ["16 mm²", "35MM²"]}).is_success
+    assert client.put("/api/terms", json={"dies": ["10 mm²", "25MM²"]}).is_success
     assert shopping(client, heron)["no_die"] == ["50 mm²"]
-    assert client.put("/api/terms", json={"dies": ["16 mm²", "35 mm²", "50 mm²"]}).is_success
+    assert client.put("/api/terms", json={"dies": ["10 mm²", "25 mm²", "50 mm²"]}).is_success
     assert shopping(client, heron)["no_die"] == []
     assert client.put("/api/terms", json={"dies": ["x" * 21]}).status_code == 422

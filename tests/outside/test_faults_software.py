@@ -77,7 +77,7 @@ def fault_circuit(
         near = before + split[1] * (whole - before - after)
         nodes[at % 2] = out.node_count
         out.conductor(a, out.node_count, near)
-        out.conductor(out.node_count, b, whole - near)
+        out.conductor(out.node_count, b, max(0.0, whole - near))
         out.node_count += 1
     for part in plan.parts:
         if isinstance(part, Battery):

@@ -206,7 +206,8 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
 # What only a person can do has no edit.
 BY_HAND = {
     "alternator-share", "bank-charge-over", "bank-discharge-over", "bank-mixed-age", "bank-mixed-capacity",
-    "bank-sharing", "battery-hot", "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
+    "bank-sharing", "battery-hot", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
+    "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour",
     "inverter-below-ac", "inverter-over-bank", "inverter-start-below-ac", "inverter-surge-over-bank",
     "isolator-sagging", "isolator-unlike", "lead-unvented", "load-reversed", "panel-current-over", "panel-loose",
     "panel-power-over", "panel-uncontrolled", "panel-voltage-low", "panel-voltage-over", "panels-unlike",

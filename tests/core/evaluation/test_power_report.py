@@ -69,7 +69,9 @@ def test_fit_has_both_powers_by_both_schools() -> None:
 def test_fit_adds_the_other_loads_to_what_the_battery_gives() -> None:
     row = rows_of(with_inverter())[0]
     found = cell(row, "battery")
-    assert (found.limit, found.asked) == (100.0, pytest.approx(row.current_a + row.others_a))
+    assert found.limit == 100.0
+    # Lithium is judged at the volts it holds at a fifth of its charge, above those the row reckons with.
+    assert 0.8 * (row.current_a + row.others_a) < found.asked < 0.95 * (row.current_a + row.others_a)
     assert found.holds == "holds"
     assert row.holds
 

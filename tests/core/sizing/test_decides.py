@@ -346,12 +346,13 @@ def test_a_string_s_own_fuse_breaks_what_its_string_gives_by_itself() -> None:
 
 
 def test_a_trunk_behind_two_fuses_side_by_side_stands_the_heat_of_both() -> None:
-    """A short behind the bars is fed through both strings' fuses: twice the current, four times the heat and a quarter.
+    """A short behind the bars is fed through both strings' fuses: the trunk, without one of its own, stands the sum.
 
-    One string alone lets 8 AWG do; with two the trunk is a size up although it carries the same.
+    One string alone lets 8 AWG do; with two the trunk is thicker although it carries the same.
     """
     doc = powered_document()
     sources.SPOILS["bank-mixed-lead"][0](doc)
+    run(doc, "r1")["fuse_at_start"] = None
     two = sized_plan(parse_plan(doc))
     one = sized_plan(parse_plan(powered_document()))
     assert two.chosen["r1"].size.area_mm2 > 1.2 * one.chosen["r1"].size.area_mm2
