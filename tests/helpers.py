@@ -168,7 +168,7 @@ def every_finding(findings: list[Finding]) -> dict[tuple[str, str], Finding]:
 def severity_stands(one: Finding) -> bool:
     """Whether a finding is as grave as its code says; graver only with what follows from it or what it counted."""
     said, grave = RANKS[one.severity], RANKS[CODES[one.code].severity]
-    if one.code == "wire-above-terminal" and "usual" in one.what:
+    if one.code in ("wire-above-terminal", "load-under-voltage") and "usual" in one.what:
         # What nobody has named stops nothing.
         grave = RANKS["look"]
     follows = min((RANKS[child.severity] for child in one.consequences), default=grave)

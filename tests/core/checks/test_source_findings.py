@@ -125,6 +125,8 @@ def turned_by_the_body(doc: Doc) -> None:
         wire("r9", "u1", "w9", fuse_at_start={"distance_m": 0.1}),
         wire("r10", "w9", "l9", legs="positive"),
         wire("r11", "l9", "g9", legs="negative"),
+        {"kind": "chassis_point", "id": "g8", "name": "Bond", "tag": "G08"},
+        wire("r12", "u1", "g8", legs="negative"),
     )(doc)
 
 
@@ -207,7 +209,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
 BY_HAND = {
     "alternator-share", "bank-charge-over", "bank-discharge-over", "bank-mixed-age", "bank-mixed-capacity",
     "bank-sharing", "battery-hot", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
-    "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour",
+    "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour", "take-off-end",
     "inverter-below-ac", "inverter-over-bank", "inverter-start-below-ac", "inverter-surge-over-bank",
     "isolator-sagging", "isolator-unlike", "lead-unvented", "load-reversed", "panel-current-over", "panel-loose",
     "panel-power-over", "panel-uncontrolled", "panel-voltage-low", "panel-voltage-over", "panels-unlike",
