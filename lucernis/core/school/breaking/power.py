@@ -101,7 +101,7 @@ def sharing(van: Van) -> tuple[str, ...]:
     return (first, *(one["id"] for one in new))
 
 
-@breaks("links-unequal", 2)
+@breaks("links-unequal", 2, whole=True)
 def links_unequal(van: Van) -> tuple[str, ...]:
     """One link much longer than its twin."""
     before = {one["id"] for one in van.doc["runs"]}
@@ -121,7 +121,7 @@ def mixed_chemistry(van: Van) -> tuple[str, ...]:
     return (new["id"], first["id"])
 
 
-@breaks("bank-mixed-lead", 2, along=("part-place",))
+@breaks("bank-mixed-lead", 2, whole=True)
 def mixed_lead(van: Van) -> tuple[str, ...]:
     """Gel beside what is there."""
     first = van.battery()
@@ -180,7 +180,7 @@ def series_unequal(van: Van) -> tuple[str, ...]:
     return (new["id"], first["id"])
 
 
-@breaks("lead-unvented", 2)
+@breaks("lead-unvented", 2, whole=True)
 def unvented(van: Van) -> tuple[str, ...]:
     """A flooded battery in a closed box."""
     battery = van.battery()

@@ -106,7 +106,7 @@ def unsealed(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("fuse-one-end", 1, along=("fuse-missing",))
+@breaks("fuse-one-end", 1, whole=True)
 def one_end(van: Van) -> tuple[str, ...]:
     """The wire between two batteries, fused at one of them."""
     run = van.any_run(
@@ -164,10 +164,13 @@ def ignition(van: Van) -> tuple[str, ...]:
     return (*ids, block["id"])
 
 
-@breaks("breaker-auto-reset", 2)
+@breaks("breaker-auto-reset", 2, whole=True)
 def auto_reset(van: Van) -> tuple[str, ...]:
-    """A breaker that closes by itself on a fault."""
-    run = van.branch()
+    """A breaker that closes by itself on a fault, before a heater or several loads."""
+    starts = [one["start"]["part"] for one in van.doc["runs"]]
+    run = van.branch(
+        lambda one: van.part(one["finish"]["part"]).get("device") == "heater" or one["finish"]["part"] in starts
+    )
     rating = run["fuse_at_start"]["pin"]["rating_a"]
     van.pin_fuse(run, max(rating, 5.0), "breaker_auto")
     run["fuse_at_start"]["family"] = "breaker_auto"
@@ -219,7 +222,7 @@ def cycle(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("breaking-low", 3)
+@breaks("breaking-low", 3, whole=True)
 def breaking_low(van: Van) -> tuple[str, ...]:
     """A fuse that bursts in the short it stands in."""
     run = van.main()

@@ -100,7 +100,7 @@ def above_terminal(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("joint-over", 3)
+@breaks("joint-over", 3, whole=True)
 def joint_over(van: Van) -> tuple[str, ...]:
     """A push-on terminal where twenty-five amperes go."""
     run = van.branch(lambda one: van.told(one["id"]).design_current_a > 15)
@@ -258,7 +258,7 @@ def lug_not_made(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("stud-short", 3, along=("wire-far-thicker", "return-missing", "load-collapse"))
+@breaks("stud-short", 3, whole=True)
 def stud_short(van: Van) -> tuple[str, ...]:
     """Four thick lugs stacked on one stud."""
     run = van.any_run(
