@@ -148,3 +148,18 @@ def test_working_of_one_figure_is_served_and_an_unknown_one_is_named(client: Tes
     assert answer["title"] == "C10: weakest short"
     assert answer["inputs"]
     assert client.get(f"/api/plans/{heron}/working/r10.nothing").status_code == 404
+
+
+def test_mends_are_those_that_were_tried(client: TestClient, plover: str) -> None:
+    """What is offered, carried out, takes its finding away."""
+    findings = client.get(f"/api/plans/{plover}/files/report.json").json()["findings"]
+    far = next(one for one in findings if one["code"] == "fuse-too-far")
+    offered = client.get(f"/api/plans/{plover}/mends/{far['id']}").json()
+    assert [one["label"] for one in offered] == ["Move the fuse to within reach"]
+    assert client.post(f"/api/plans/{plover}/edits", json={"edits": offered[0]["edits"]}, headers=MATCH).is_success
+    after = client.get(f"/api/plans/{plover}/files/report.json").json()["findings"]
+    assert far["id"] not in {one["id"] for one in after}
+
+
+def test_a_finding_that_is_not_there_has_no_mends(client: TestClient, plover: str) -> None:
+    assert client.get(f"/api/plans/{plover}/mends/fuse-too-far:nowhere").json() == []

@@ -108,11 +108,11 @@ def test_a_weather_file_is_brought_in_and_used(job: Open, tmp_path: Path) -> Non
 def test_a_proposal_is_looked_at_taken_in_part_and_undone(job: Open) -> None:
     page = job("Plover, mended", "power/propose")
     page.get_by_role("button", name="Propose a system").click()
-    page.get_by_role("button", name="Take all of it").wait_for()
+    page.get_by_role("button", name="Apply", exact=True).wait_for()
     expect(page.get_by_text("are left to the sun")).to_be_visible()
     page.get_by_label("Sun", exact=True).uncheck()
     expect(page.get_by_text("Left out.")).to_be_visible()
-    page.get_by_role("button", name="Take what is ticked").click()
+    page.get_by_role("button", name="Apply what is ticked").click()
     expect(page.get_by_text("revision 2")).to_be_visible()
     page.goto(page.url.replace("/power/propose", "/log/revisions"))
     expect(page.get_by_text(re.compile("^Proposed: ")).first).to_be_visible()
