@@ -40,6 +40,8 @@ TOO_THIN = {
     "step-unfused", "fuse-parallel", "fault-harms-wire", "drop-over-limit", "drop-out-of-reach",
     "load-under-voltage", "load-collapse", "charger-wire-drop", "bond-small",
 }  # fmt: skip
+# A fuse too large for a wire is told by where the step is: the same, seen from the wire before or from the one behind.
+_ALIKE = {"step-unfused": "fuse-above-wire", "fuse-parallel": "fuse-above-wire"}
 
 
 def told(plan: Plan) -> Report:
@@ -55,8 +57,12 @@ def codes(report: Report) -> set[str]:
 
 
 def added(before: Report, after: Report, kinds: set[str]) -> list[str]:
-    known = each(before)
-    return [f"{key}: {one.what}" for key, one in each(after).items() if key not in known and one.code in kinds]
+    known = {(_ALIKE.get(one.code, one.code), one.subject) for one in each(before).values()}
+    return [
+        f"{key}: {one.what}"
+        for key, one in each(after).items()
+        if one.code in kinds and (_ALIKE.get(one.code, one.code), one.subject) not in known
+    ]
 
 
 def single_way(plan: Plan) -> list[Run]:
