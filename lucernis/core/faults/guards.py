@@ -42,7 +42,7 @@ class Guards:
     def back_a(self, part: Part) -> float:
         """The most that comes back through a part in any state, inverters at their rating, chargers at work. [A]
 
-        What comes in goes out: all legs at it carry it twice, but for a bolt in the body, whose other way is the body.
+        What comes in goes out, but at a bolt in the body, whose other way is the body.
         No leg carries for long what the fuse of its positive does not let through.
         """
         sized = self.sized
@@ -50,9 +50,13 @@ class Guards:
         at = [2 * k + 1 for k, _ in touching]
         let_a = np.array([self._passes_a(run.id) for _, run in touching])
         results = [*sized.rated.values(), *([sized.charging] if sized.charging is not None else [])]
-        flows = [np.minimum(np.abs(one.solution.conductor_a[at]), let_a).sum() for one in results] if at else []
-        most = max((float(one) for one in flows), default=0.0)
-        return most if part.kind == "chassis_point" else most / 2
+        inward = np.array([1.0 if run.finish.part == part.id else -1.0 for _, run in touching])
+        most = 0.0
+        for one in results if at else ():
+            legs = np.clip(one.solution.conductor_a[at], -let_a, let_a) * inward
+            comes, goes = float(legs[legs > 0].sum()), float(-legs[legs < 0].sum())
+            most = max(most, comes + goes if part.kind == "chassis_point" else min(comes, goes))
+        return most
 
     def _passes_a(self, run_id: str) -> float:
         """What the fuse of a run, or of the positive it returns for, lets through for ever. [A]"""
