@@ -98,12 +98,12 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         return "return-missing", _first_lost(raised, part.id)
     if one.code in _OF_BANK:
         return "bank", "plan"
-    if part is not None and one.code in _OF_RATING:
-        return "rating", part.id
     if one.code in _OF_NO_FUSE:
         bare = _first_bare(raised, one)
         if bare is not None:
             return "no fuse", bare
+    if part is not None and one.code in _OF_RATING:
+        return "rating", part.id
     if one.code == "fuse-one-end" or (one.code == "fault-not-cleared" and raised.has(one.subject, {"fuse-one-end"})):
         return "fuse-one-end", one.subject
     if run is not None and one.code in _OF_FUSE | _OF_WIRE:
