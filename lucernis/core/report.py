@@ -5,6 +5,7 @@ The classes are not frozen: thousands are made for each report, and a frozen one
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -80,6 +81,11 @@ class Finding:
     fixes: list[Fix]
     asked: str
     consequences: list[Finding]
+
+
+def every(findings: Iterable[Finding]) -> list[Finding]:
+    """Findings and what is folded under them."""
+    return [deep for one in findings for deep in (one, *every(one.consequences))]
 
 
 @dataclass(slots=True)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from lucernis.core.report import FaultReport, Finding, FuseReport, GuardReport, Report, RunState
+from lucernis.core.report import FaultReport, Finding, FuseReport, GuardReport, Report, RunState, every
 
 Facts = dict[str, Any]
 Name = Callable[[str], str]
@@ -45,10 +45,6 @@ def _guard(guard: GuardReport, tags: Mapping[str, str]) -> Facts:
 def _finding(one: Finding, name: Name) -> tuple[str, Facts]:
     key = f"{one.code} on {name(one.subject) if one.subject != 'plan' else 'plan'}"
     return key, {"severity": one.severity, "figures": dict(one.figures), "asked": bool(one.asked)}
-
-
-def _flat(findings: list[Finding]) -> list[Finding]:
-    return [one for head in findings for one in (head, *_flat(head.consequences))]
 
 
 def facts(report: Report, *, turned: frozenset[str] = frozenset(), name: Name = lambda one: one) -> dict[str, Facts]:
@@ -105,7 +101,7 @@ def facts(report: Report, *, turned: frozenset[str] = frozenset(), name: Name = 
         "copper_kg": report.summary.copper_kg,
         "counts": (report.summary.open_stop, report.summary.open_fix, report.summary.open_look),
     }
-    found["findings"] = dict(_finding(one, name) for one in _flat(report.findings))
+    found["findings"] = dict(_finding(one, name) for one in every(report.findings))
     found["heads"] = {"of": sorted(_finding(one, name)[0] for one in report.findings)}
     return found
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.mends import tried_mends
-from lucernis.core.report import SEVERITY_ORDER, Finding, Report
+from lucernis.core.report import SEVERITY_ORDER, Finding, Report, every
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan, plan_document
@@ -44,12 +44,12 @@ TOO_THIN = {
 _ALIKE = {"step-unfused": "fuse-above-wire", "fuse-parallel": "fuse-above-wire"}
 
 
-def told(plan: Plan) -> Report:
+def judged(plan: Plan) -> Report:
     return evaluate(plan, with_working=False)
 
 
 def each(report: Report) -> dict[str, Finding]:
-    return {deep.id: deep for one in report.findings for deep in (one, *one.consequences)}
+    return {one.id: one for one in every(report.findings)}
 
 
 def codes(report: Report) -> set[str]:
@@ -84,15 +84,15 @@ def single_way(plan: Plan) -> list[Run]:
 @given(document=plan_documents(), seed=st.integers(0, 10**6))
 def test_a_stud_in_a_wire_changes_nothing_but_the_number_of_its_pieces(document: dict[str, Any], seed: int) -> None:
     plan = parse_plan(document)
-    plan, draw = as_built(plan, told(plan)), random.Random(seed)
-    before = told(plan)
+    plan, draw = as_built(plan, judged(plan)), random.Random(seed)
+    before = judged(plan)
     runs = single_way(plan)
     run = draw.choice(runs) if runs else None
     share = lies_beyond(run, draw.uniform(0.3, 0.7)) if run is not None else None
     if run is None or share is None:
         return
     cut, piece = cut_in_two(plan, run.id, share)
-    after = told(cut)
+    after = judged(cut)
     assert codes(before) - {"feeder-shorter"} == codes(after) - {"feeder-shorter"}
     whole, parts = facts(before), facts(after)
     for key, one in whole.items():
@@ -108,40 +108,40 @@ def test_a_stud_in_a_wire_changes_nothing_but_the_number_of_its_pieces(document:
 
 def hold_one_way(plan: Plan, seed: int) -> None:
     draw = random.Random(seed)
-    before = told(plan)
+    before = judged(plan)
     runs = single_way(plan)
-    assert added(before, told(with_more_room(plan)), TOO_MUCH) == []
+    assert added(before, judged(with_more_room(plan)), TOO_MUCH) == []
     loads = [one.id for one in plan.parts if one.kind == "load"]
     if loads:
-        assert added(before, told(with_a_load_less(plan, draw.choice(loads))), TOO_MUCH) == []
+        assert added(before, judged(with_a_load_less(plan, draw.choice(loads))), TOO_MUCH) == []
     if runs:
         run = draw.choice(runs)
-        assert added(before, told(with_run(plan, run.id, shorter=0.7)), TOO_MUCH) == []
+        assert added(before, judged(with_run(plan, run.id, shorter=0.7)), TOO_MUCH) == []
         thicker = with_run(plan, run.id, thicker=True)
-        assert added(before, told(thicker), TOO_THIN) == []
+        assert added(before, judged(thicker), TOO_THIN) == []
 
 
 @SOME
 @given(document=plan_documents(), seed=st.integers(0, 10**6))
 def test_more_room_and_less_to_do_are_never_too_much(document: dict[str, Any], seed: int) -> None:
     plan = parse_plan(document)
-    hold_one_way(as_built(plan, told(plan)), seed)
+    hold_one_way(as_built(plan, judged(plan)), seed)
 
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_more_room_and_less_to_do_are_never_too_much_in_plans_with_mistakes(seed: int) -> None:
     plan = wild_plan(seed)
-    hold_one_way(as_built(plan, told(plan)), seed)
+    hold_one_way(as_built(plan, judged(plan)), seed)
 
 
 def hold_mends(plan: Plan) -> int:
     """Every mend that is offered, carried out and judged by the whole report; gives back how many there were."""
-    before, count = each(told(plan)), 0
+    before, count = each(judged(plan)), 0
     ids = {"plan", *(one.id for one in (*plan.parts, *plan.runs, *plan.channels))}
     for one in before.values():
         for fix in tried_mends(plan, one.id):
             count += 1
-            after = each(told(apply_edits(plan, fix.edits)))
+            after = each(judged(apply_edits(plan, fix.edits)))
             here = after.get(one.id)
             weight = SEVERITY_ORDER[one.severity]
             assert here is None or SEVERITY_ORDER[here.severity] > weight, (one.id, fix.label)

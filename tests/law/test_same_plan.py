@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from lucernis.core.circuit.in_order import in_order
 from lucernis.core.evaluation.evaluate import evaluate
-from lucernis.core.report import Report
+from lucernis.core.report import Report, every
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
@@ -26,35 +26,35 @@ SOME = settings(max_examples=max(20, PLANS // 8), deadline=None, suppress_health
 SEEDS = range(max(8, PLANS // 12))
 
 
-def told(plan: Plan) -> Report:
+def judged(plan: Plan) -> Report:
     return evaluate(plan, with_working=False)
 
 
 def words(report: Report) -> Facts:
     """What the findings say to the letter, folded ones too."""
-    return {deep.id: deep.what for one in report.findings for deep in (one, *one.consequences)}
+    return {one.id: one.what for one in every(report.findings)}
 
 
 def hold_order(plan: Plan, seed: int) -> None:
-    before, after = told(plan), told(in_other_order(plan, seed))
+    before, after = judged(plan), judged(in_other_order(plan, seed))
     assert differences(facts(before), facts(after)) == []
     assert words(before) == words(after)
 
 
 def hold_ends(plan: Plan, seed: int) -> None:
     other, turned = turned_round(plan, seed)
-    assert differences(facts(told(plan)), facts(told(other), turned=turned)) == []
+    assert differences(facts(judged(plan)), facts(judged(other), turned=turned)) == []
 
 
 def hold_names(plan: Plan, seed: int) -> None:
     other, names = with_other_names(plan, seed)
-    after = facts(told(in_other_order(other, seed)), name=lambda one: names.get(one, one))
-    assert differences(facts(told(plan)), after) == []
+    after = facts(judged(in_other_order(other, seed)), name=lambda one: names.get(one, one))
+    assert differences(facts(judged(plan)), after) == []
 
 
 def hold_apart(plan: Plan, other: Plan) -> None:
     both, beside = with_another_beside(plan, other)
-    before, after = facts(told(plan)), facts(told(both))
+    before, after = facts(judged(plan)), facts(judged(both))
     subjects = [one for one in before if one not in ("summary", "heads", "findings")]
     assert differences({one: before[one] for one in subjects}, {one: after[one] for one in subjects}) == []
     # What is said of the plan as a whole may be said of the other system.
@@ -121,7 +121,7 @@ def test_a_plan_in_order_is_the_same_however_it_was_listed() -> None:
 def test_papers_and_report_have_one_choice_of_sizes() -> None:
     """Whoever counts by another list of the same plan gets the same sizes, fuses and volts."""
     plan = demo_plan("heron")
-    listed, report = sized_plan(plan), told(plan)
+    listed, report = sized_plan(plan), judged(plan)
     for run in report.runs:
         assert listed.chosen[run.id].size.label == run.wire.label
         for state, one in run.states.items():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.fixes import put_fuse, set_part
+from lucernis.core.checks.fixes import put_fuse, set_part, take_negatives_from
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.batteries import Limit, battery_limit, charging_cold_c, house_batteries, strings_of
 from lucernis.core.circuit.supplies import each_out_a
@@ -371,22 +371,21 @@ def _diagonal(raised: Raised, bank: BankFigures) -> list[Fix]:
     )
     if not leaving or not chained:
         return []
-    edits = []
-    for run in leaving:
-        side = "start" if run.start.part == first.id else "finish"
-        values = {side: {"part": last.id, "way": None, "terminal": None}}
-        edits.append(SetFields(op="set_fields", subject=run.id, values=values))
-    return [Fix(f"Take the negative from {last.name}", list(edits))]
+    return [take_negatives_from(leaving, first.id, last)]
+
+
+def stands_vented(plan: Plan, battery: Battery) -> bool | None:
+    """Whether what a battery gives off gets out of the place where it stands; None where nobody has said."""
+    place = next((one for one in plan.places if one.id == battery.place), None)
+    zone = zone_of_places(plan).get(f"place {battery.place}")
+    return True if zone is not None and zone.engine_space else place.vented if place is not None else None
 
 
 def _stands(raised: Raised, battery: Battery) -> None:
     plan = raised.plan
     row = load_table("battery_chemistry").find(battery.chemistry)
-    places = {place.id: place for place in plan.places}
-    zone = zone_of_places(plan).get(f"place {battery.place}")
-    place = places.get(battery.place or "")
-    vents = row["vents_gas"]
-    vented = place is not None and (place.vented or (zone is not None and zone.engine_space))
+    place = next((one for one in plan.places if one.id == battery.place), None)
+    vents, vented = row["vents_gas"], stands_vented(plan, battery)
     if vents == "yes" and not vented:
         raised.on_part(
             "lead-unvented",
@@ -395,7 +394,7 @@ def _stands(raised: Raised, battery: Battery) -> None:
             + (f"{place.name} is not noted as vented" if place is not None else "it has no place"),
             mend="A box that opens to outside air, high up; note the place as vented.",
         )
-    elif vents != "no" and place is not None and place.vented is False and not vented:
+    elif vents != "no" and place is not None and vented is False:
         raised.on_part(
             "lead-unvented",
             battery,

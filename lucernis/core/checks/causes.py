@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from lucernis.core.checks.codes import CODES
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.topology import path_runs
 from lucernis.core.report import SEVERITY_ORDER, Finding
 from lucernis.core.sizing.fusing import fuse_run
-from lucernis.plan.model import Load, Run
+from lucernis.plan.model import Battery, Load, Run
 
 # Of findings with one cause the one that stands first here says what it is.
 _FIRST = (
     "short-by-wiring", "sources-tied", "reversing-by-body", "return-missing", "inverter-over-bank",
-    "bank-discharge-over", "switch-over", "busbar-over", "block-over-total",
+    "bank-discharge-over", "switch-over", "busbar-over", "block-over-total", "lead-unvented", "spark-in-vapour",
     "fuse-missing", "wire-nothing-fits", "wire-insulation-cool", "wire-no-figure", "wire-over-ampacity",
     "wire-over-derated", "wire-above-terminal", "fuse-not-made", "fuse-below-load", "fuse-above-wire", "step-unfused",
     "fuse-parallel", "fuse-one-end", "fault-harms-wire", "fault-not-cleared", "wire-below-maker", "wire-below-least",
@@ -25,19 +26,22 @@ _OF_WIRE = {
     "step-unfused", "fault-harms-wire", "fault-not-cleared", "return-thinner", "fuse-at-load",
 }  # fmt: skip
 _OF_DELIVERY = {"load-reversed", "load-collapse", "load-under-voltage", "drop-over-limit", "drop-out-of-reach"}
-# Currents and volts that are what they are because the wires join what must not be joined.
+_WRONG_JOINS = ("short-by-wiring", "sources-tied")
+# Currents and volts that are what they are because the wires join what must not be joined. What a fuse lets through
+# against what a wire carries, and an end without a fuse, are wrong with or without it.
 _OF_WRONG_JOIN = {
-    "short-by-wiring", "sources-tied", "breaking-low", "breaking-unknown", "fault-harms-wire", "fault-not-cleared",
-    "not-selective", "switch-short-time", "wire-over-ampacity", "wire-over-derated", "wire-nothing-fits",
-    "fuse-below-load", "fuse-at-load", "fuse-none-fits", "fuse-one-end", "fuse-above-wire", "inrush-opens",
-    "cycle-trips", "pin-over", "relay-over", "shunt-over", "keyed-feed-over", "switch-over", "busbar-over",
-    "block-over-total", "guard-above-rating", "load-collapse", "load-reversed", "load-under-voltage",
-    "drop-over-limit", "drop-out-of-reach", "bank-discharge-over", "bank-charge-over", "inverter-over-bank",
-    "inverter-surge-over-bank", "bank-sharing", "bank-mixed-chemistry", "bank-mixed-lead", "charger-chemistry-wrong",
-    "battery-limit-usual", "circuit-closes-loop", "charger-in-a-ring",
+    *_WRONG_JOINS, "breaking-low", "breaking-unknown", "fault-harms-wire", "fault-not-cleared", "not-selective",
+    "switch-short-time", "wire-over-ampacity", "wire-over-derated", "wire-nothing-fits", "fuse-below-load",
+    "fuse-at-load", "fuse-none-fits", "inrush-opens", "cycle-trips", "pin-over", "relay-over", "shunt-over",
+    "keyed-feed-over", "switch-over", "busbar-over", "block-over-total", "load-collapse", "load-reversed",
+    "load-under-voltage", "drop-over-limit", "drop-out-of-reach", "bank-discharge-over", "bank-charge-over",
+    "inverter-over-bank", "inverter-surge-over-bank", "bank-sharing", "bank-mixed-chemistry", "bank-mixed-lead",
+    "battery-limit-usual",
 }  # fmt: skip
 # What one part is made for, by what flows and by what its fuse lets through.
 _OF_RATING = {"switch-over", "busbar-over", "block-over-total", "block-no-prefuse", "guard-above-rating"}
+# What gathers in one place, and what sparks there.
+_OF_VAPOUR = {"lead-unvented", "spark-in-vapour"}
 _OF_BANK = {"inverter-over-bank", "bank-discharge-over", "inverter-surge-over-bank"}
 _OF_NO_FUSE = {"fuse-missing", "fuse-one-end", "fault-not-cleared", "block-no-prefuse", "coil-unfused"}
 _OF_FUSE = {
@@ -69,12 +73,25 @@ def fold(raised: Raised, findings: Iterable[Finding]) -> list[Finding]:
     # Of runs that say the same the first from the battery leads.
     at = {run_id: number for number, run_id in enumerate(raised.sized.topology.order)}
     for group in groups.values():
-        group.sort(key=lambda one: (_rank(one.code), SEVERITY_ORDER[one.severity], at.get(one.subject, len(at))))
+        # A usual figure explains nothing that is wrong by a stated one.
+        group.sort(
+            key=lambda one: (
+                _only_usual(one),
+                _rank(one.code),
+                SEVERITY_ORDER[one.severity],
+                at.get(one.subject, len(at)),
+            )
+        )
         head = group[0]
         head.consequences = group[1:]
         head.severity = min((one.severity for one in group), key=lambda one: SEVERITY_ORDER[one])
         heads.append(head)
     return sorted(heads, key=lambda one: (one.waived is not None, SEVERITY_ORDER[one.severity]))
+
+
+def _only_usual(one: Finding) -> bool:
+    """Whether a finding is lighter than its code, because it goes by a figure that nobody has stated."""
+    return SEVERITY_ORDER[one.severity] > SEVERITY_ORDER[CODES[one.code].severity]
 
 
 def _rank(code: str) -> int:
@@ -89,15 +106,15 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         # Terminals nobody has read off yet: said once.
         return "usual terminals", "plan"
     if one.code in _OF_WRONG_JOIN:
-        joined = [code for code in ("short-by-wiring", "sources-tied") if raised.subjects_of(code)]
+        joined = {other.code for other in raised.findings if other.code in _WRONG_JOINS and other.waived is None}
         if joined:
-            return joined[0], "plan"
-    if part is not None and one.code in _OF_DELIVERY and raised.has(part.id, {"return-missing"}):
-        return "return-missing", _first_lost(raised, part.id)
-    if part is not None and one.code == "return-missing":
-        return "return-missing", _first_lost(raised, part.id)
-    if one.code in _OF_BANK:
+            return "wrong join", "plan"
+    if part is not None and one.code in {*_OF_DELIVERY, "return-missing"} and raised.has(part.id, {"return-missing"}):
+        return "return-missing", _first_on_way(raised, part.id, "return-missing") or part.id
+    if one.code in _OF_BANK and not (isinstance(part, Battery) and part.use == "starter"):
         return "bank", "plan"
+    if part is not None and one.code in _OF_VAPOUR:
+        return "vapour", part.place or part.id
     if one.code in _OF_NO_FUSE:
         bare = _first_bare(raised, one)
         if bare is not None:
@@ -115,9 +132,9 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
         if one.code in _OF_WIRE:
             return "wire", _first_alike(raised, run).id
     if isinstance(part, Load) and one.code in _OF_DELIVERY:
-        turned = [name for name in raised.subjects_of("reversing-by-body") if part.id in _behind(raised, name)]
-        if turned:
-            return "reversing-by-body", turned[0]
+        turned = _first_on_way(raised, part.id, "reversing-by-body")
+        if turned is not None:
+            return "reversing-by-body", turned
         thin = [
             run_id
             for run_id in path_runs(topology, part.id)
@@ -127,17 +144,11 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
     return one.code, one.subject
 
 
-def _first_lost(raised: Raised, part_id: str) -> str:
-    """Of the parts on the way to one without a way back the first that has none either."""
-    topology, lost = raised.sized.topology, raised.subjects_of("return-missing")
-    way = [topology.part_at(topology.start_of[run_id]).id for run_id in path_runs(topology, part_id)]
-    return next((name for name in way if name in lost), part_id)
-
-
-def _behind(raised: Raised, name: str) -> set[str]:
-    """Consumers behind a point."""
-    topology = raised.sized.topology
-    return {one for run_id in topology.fed_runs.get(name, ()) for one in topology.behind[run_id]}
+def _first_on_way(raised: Raised, part_id: str, code: str) -> str | None:
+    """Of the parts on the way to one the first that a code was raised on."""
+    topology, subjects = raised.sized.topology, raised.subjects_of(code)
+    way = (topology.part_at(topology.start_of[run_id]).id for run_id in path_runs(topology, part_id))
+    return next((name for name in way if name in subjects), None)
 
 
 def _fuse_is_pinned(run: Run) -> bool:

@@ -51,8 +51,7 @@ def _rated(raised: Raised, guards: Guards, part: Part, code: str, rated_a: float
     carried_a = guards.through_a(part.id)
     if rated_a is None or carried_a <= rated_a * (1 + 1e-9):
         return
-    lets_through_a = guards.lasting_a(part.id) if isinstance(part, Busbar) else None
-    better = next_rating(max(carried_a, lets_through_a or 0.0))
+    better = next_rating(_made_for_a(guards, part))
     each = " a pin" if code == "pin-over" else ""
     raised.on_part(
         code,
@@ -65,19 +64,25 @@ def _rated(raised: Raised, guards: Guards, part: Part, code: str, rated_a: float
     )
 
 
+def _made_for_a(guards: Guards, part: Part) -> float:
+    """What a part has to be made for: what flows, and for bars and isolators what their fuse lets through. [A]"""
+    guarded = isinstance(part, Busbar) or (isinstance(part, Switch) and part.use == "isolator")
+    lasting_a = guards.lasting_a(part.id) if guarded else None
+    return max(guards.through_a(part.id), lasting_a or 0.0)
+
+
 def _guarded(raised: Raised, guards: Guards, part: Busbar | Switch, rated_a: float | None) -> None:
     """A bar or switch whose fuse lets more through than it is made for."""
     lasting_a = guards.lasting_a(part.id)
     if rated_a is None or lasting_a is None or lasting_a <= rated_a * (1 + 1e-9):
         return
-    carried_a = guards.through_a(part.id)
-    better = next_rating(max(lasting_a, carried_a))
+    better = next_rating(_made_for_a(guards, part))
     raised.on_part(
         "guard-above-rating",
         part,
         what=f"{part.name} is made for {rated_a:g} A; the fuse before it lets {lasting_a:g} A through",
         mend=f"One for {better:g} A, or a fuse of at most {rated_a:g} A."
-        if carried_a <= rated_a
+        if guards.through_a(part.id) <= rated_a
         else f"One for {better:g} A.",
         fixes=[set_part(part, f"Take one for {better:g} A", rated_a=better)],
         asked=f"{part.name} made for {rated_a:g} A",
@@ -91,8 +96,7 @@ def _switch(raised: Raised, guards: Guards, part: Switch) -> None:
         _guarded(raised, guards, part, part.rated_a)
     carried_a = guards.through_a(part.id)
     if part.rated_a is not None and carried_a > part.rated_a * (1 + 1e-9):
-        lets_through_a = guards.lasting_a(part.id) if part.use == "isolator" else None
-        better = next_rating(max(carried_a, lets_through_a or 0.0))
+        better = next_rating(_made_for_a(guards, part))
         fixes = [set_part(part, f"Take one for {better:g} A", rated_a=better)]
         if part.use == "circuit":
             fixes = [*_relay(raised, part, better), *fixes]

@@ -12,7 +12,7 @@ from lucernis.core.report import Fix
 from lucernis.core.sizing.fusing import charging_table_v, fed_by_start
 from lucernis.core.wire.copper import wire_size
 from lucernis.plan.edits.operations import InsertPart, PinFuse, PinWire, SetFields, SetFuse
-from lucernis.plan.model import Fuse, Load, Part, Run
+from lucernis.plan.model import Battery, Fuse, Load, Part, Run
 from lucernis.practice.rules import FuseFamily
 from lucernis.practice.tables import load_table
 
@@ -60,6 +60,16 @@ def let_go_of_wire(run: Run) -> list[Fix]:
     if run.wire is None:
         return []
     return [Fix(f"Unpin the wire of {run.tag}", [PinWire(op="pin_wire", run=run.id, size="")])]
+
+
+def take_negatives_from(leaving: list[Run], near_id: str, far: Battery) -> Fix:
+    """Negatives that leave a battery, moved to another of its bank."""
+    there = {"part": far.id, "way": None, "terminal": None}
+    edits = [
+        SetFields(op="set_fields", subject=run.id, values={"start" if run.start.part == near_id else "finish": there})
+        for run in leaving
+    ]
+    return Fix(f"Take the negative from {far.name}", list(edits))
 
 
 def let_go_of_fuse(run: Run) -> list[Fix]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from lucernis.core.checks import demands
+from lucernis.core.checks.bank import stands_vented
 from lucernis.core.checks.fixes import fed_end, set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.report import Fix
@@ -25,11 +26,13 @@ def fit_kind(part: Part) -> str | None:
 def check_places(raised: Raised) -> None:
     """Raise parts and breakers that stand where they are not made for. Chargers say so by a code of their own."""
     zones = zone_of_places(raised.plan)
-    open_lead = [part for part in raised.plan.parts if isinstance(part, Battery) and part.chemistry == "flooded"]
-    vented = {place.id: place.vented for place in raised.plan.places}
     # A vented box lets the gas out; in one that is noted as closed it stays.
     gassing: dict[str | None, Battery] = {
-        part.place: part for part in open_lead if part.place is not None and vented.get(part.place) is False
+        part.place: part
+        for part in raised.plan.parts
+        if isinstance(part, Battery)
+        and load_table("battery_chemistry").find(part.chemistry)["vents_gas"] == "yes"
+        and stands_vented(raised.plan, part) is False
     }
     for part in raised.plan.parts:
         kind, zone = fit_kind(part), zones.get(f"place {part.place}")

@@ -178,7 +178,7 @@ def _chassis(raised: Raised) -> None:
             raised.on_run(
                 "bond-small",
                 run,
-                what=f"{own.size.label} to {one.name}; the largest positive is {label} ({largest.tag})",
+                what=f"{own.size.label} to {one.name}; the largest positive needs {label} ({largest.tag})",
                 mend="A bond like the largest positive whose short it has to carry.",
                 fixes=let_go_of_wire(run)
                 or thicker_wire(raised, run, "like the largest positive it must clear", at_least_mm2=needed_mm2),

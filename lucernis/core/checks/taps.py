@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from lucernis.core.checks.fixes import set_part
+from lucernis.core.checks.fixes import take_negatives_from
 from lucernis.core.checks.raising import Raised
 from lucernis.core.circuit.batteries import strings_of
-from lucernis.core.report import Fix
-from lucernis.plan.edits.operations import SetFields
 from lucernis.plan.model import Battery, Load, Run
 
 # From so many batteries side by side taking off at one end ages the first of them. Common practice, no source.
@@ -31,7 +29,7 @@ def _named(loads: list[Load]) -> str:
 
 
 def _chain(raised: Raised) -> list[str]:
-    """Batteries of a bank that are joined post to post, positive and negative, in a row; empty where they are not."""
+    """Batteries of a bank whose positives are joined post to post in a row; empty where they are not."""
     tops = [string[0] for string in strings_of(raised.plan) if len(string) == 1]
     house = {one.id for one in tops}
     beside: dict[str, set[str]] = {one: set() for one in house}
@@ -39,7 +37,7 @@ def _chain(raised: Raised) -> list[str]:
         if run.legs in ("both", "positive") and {run.start.part, run.finish.part} <= house:
             beside[run.start.part].add(run.finish.part)
             beside[run.finish.part].add(run.start.part)
-    ends = sorted(one for one in house if len(beside[one]) == 1)
+    ends = {one for one in house if len(beside[one]) == 1}
     if len(house) < SEVERAL or len(ends) != 2 or any(len(some) > 2 for some in beside.values()):
         return []
     chain = [next(one.id for one in tops if one.id in ends)]
@@ -74,23 +72,15 @@ def _one_end(raised: Raised) -> None:
     if not out or not back or len(at) != 1 or not at <= {chain[0], chain[-1]}:
         return
     near, parts = at.pop(), raised.sized.topology.parts
-    far = chain[-1] if near == chain[0] else chain[0]
+    far = parts[chain[-1] if near == chain[0] else chain[0]]
     fixes = []
-    if all(run.legs == "negative" for run, _ in back):
-        edits = [
-            SetFields(
-                op="set_fields",
-                subject=run.id,
-                values={"start" if run.start.part == near else "finish": {"part": far, "way": None, "terminal": None}},
-            )
-            for run, _ in back
-        ]
-        fixes = [Fix(f"Take the negative from {parts[far].name}", list(edits))]
+    if isinstance(far, Battery) and all(run.legs == "negative" for run, _ in back):
+        fixes = [take_negatives_from([run for run, _ in back], near, far)]
     raised.on_part(
         "take-off-end",
         parts[near],
         what=f"Positive and negative of {len(chain)} batteries side by side both leave {parts[near].name}",
-        mend=f"Take the negative from {parts[far].name}: then each battery has as much wire before it.",
+        mend=f"Take the negative from {far.name}: then each battery has as much wire before it.",
         fixes=fixes,
         batteries=float(len(chain)),
     )
@@ -146,7 +136,6 @@ def _drained(raised: Raised, battery: Battery) -> None:
         what=f"{_named(loads)} {'take' if len(loads) > 1 else 'takes'} {asked_ah:.1f} Ah a day from {battery.name} "
         f"with the engine off, {100 * asked_ah / battery.capacity_ah:.0f} % of it",
         mend="Feed it from the house side, or let the key switch it.",
-        fixes=[set_part(loads[0], f"Note {loads[0].name} as keyed", keyed=True)] if len(loads) == 1 else [],
         ah_per_day=asked_ah,
         limit_ah=STARTER_FRAC * battery.capacity_ah,
     )

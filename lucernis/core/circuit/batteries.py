@@ -86,6 +86,24 @@ def strings_of(plan: Plan) -> tuple[tuple[Battery, ...], ...]:
     return tuple(found)
 
 
+def rest_curve(chemistry: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """Volts at rest of a 12 V battery by its charge, from battery_chemistry.csv.
+
+    Parameters
+    ----------
+    chemistry : str
+        A row of the table.
+
+    Returns
+    -------
+    tuple of (tuple of float, tuple of float)
+        Shares of the charge, rising [1], and volts at them. [V]
+    """
+    row = load_table("battery_chemistry").find(chemistry)
+    points = sorted((int(name.removeprefix("ocv_")) / 100, float(row[name])) for name in row if name.startswith("ocv_"))
+    return tuple(at for at, _ in points), tuple(volts for _, volts in points)
+
+
 def sharing_batteries(plan: Plan) -> frozenset[str]:
     """House batteries that stand beside others in their system: they share by their resistances."""
     groups = systems(plan)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 
-from lucernis.core.circuit.batteries import charging_cold_c
+from lucernis.core.circuit.batteries import charging_cold_c, rest_curve
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.power.bank import BankFigures
 from lucernis.plan.model import Plan
@@ -113,11 +113,11 @@ def bank_model(plan: Plan, bank: BankFigures) -> BankModel:
     least_c = first.charge_least_c if first.charge_least_c is not None else float(chemistry["min_charge_c"])
     cold = bank_c < least_c
     heater_w = sum((one.heater_w or 0.0) for string in bank.strings for one in string) if cold else 0.0
-    names = ("ocv_0", "ocv_25", "ocv_50", "ocv_75", "ocv_100")
+    soc_points, volts = rest_curve(first.chemistry)
     return BankModel(
         capacity_ah=capacity_ah,
-        soc_points=(0.0, 0.25, 0.5, 0.75, 1.0),
-        volt_points=tuple(float(chemistry[name]) * blocks for name in names),
+        soc_points=soc_points,
+        volt_points=tuple(one * blocks for one in volts),
         resistance_ohm=1 / siemens,
         charge_a=bank.charge_a,
         taper_from=float(planning["taper_from"]),

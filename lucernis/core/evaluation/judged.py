@@ -96,6 +96,7 @@ def together(some: Sequence[list[Finding]]) -> list[Finding]:
                 first.what = f"{first.what}. {one.what}"
             first.fixes += [fix for fix in one.fixes if fix not in first.fixes]
             first.consequences += one.consequences
+            first.severity = min(first.severity, one.severity, key=lambda said: SEVERITY_ORDER[said])
     idle = [one.id for findings in some for one in findings if one.code == "waiver-idle"]
     rest = [one for one in found.values() if one.code != "waiver-idle" or idle.count(one.id) == len(some)]
     return sorted(rest, key=lambda one: (one.waived is not None, SEVERITY_ORDER[one.severity]))

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from lucernis.core.evaluation.judged import findings_of
-from lucernis.core.report import SEVERITY_ORDER, Finding, Fix
+from lucernis.core.report import SEVERITY_ORDER, Finding, Fix, every
 from lucernis.errors import LucernisError
 from lucernis.plan.edits import Edit, apply_edits
 from lucernis.plan.model import Plan
@@ -19,7 +19,7 @@ _MOST_BESIDES = 4
 
 def _each(findings: Iterable[Finding]) -> dict[str, Finding]:
     """Findings by id, those folded under them too."""
-    return {deep.id: deep for one in findings for deep in (one, *one.consequences)}
+    return {one.id: one for one in every(findings)}
 
 
 class _Judged:

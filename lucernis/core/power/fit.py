@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from lucernis.core.circuit.batteries import LimitName, string_limit
+from lucernis.core.circuit.batteries import LimitName, rest_curve, string_limit
 from lucernis.core.circuit.loads import inverter_current_a
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.circuit.topology import path_runs
@@ -18,12 +18,13 @@ from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.fusing import far_key
 from lucernis.plan.model import Load, Plan
 from lucernis.practice.rules import InverterCurrent
-from lucernis.practice.tables import load_table
 
 Holds = Literal["holds", "fails", "unknown"]
 Mode = Literal["continuous", "surge"]
 # How long a surge lasts where nothing is said: starting of a motor behind the inverter. Common practice, no source.
 SURGE_S = 5.0
+# Down to this charge a lithium bank is used in a day. Common practice, no source.
+HELD_FRAC = 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,11 +184,8 @@ def _held_a(plan: Plan, sized: Sized, bank: BankFigures | None, path: tuple[str,
     the wires to it: I such that P = I · (V - I · R). Lead sags to the lowest volts there are: infinite. [A]"""
     if bank is None or any(one.chemistry != "lfp" for string in bank.strings for one in string):
         return math.inf
-    table = load_table("battery_chemistry")
-    volts = min(
-        sum(float(table.find(one.chemistry)["ocv_20"]) * (one.rated_v or plan.nominal_v) / 12 for one in string)
-        for string in bank.strings
-    )
+    low_v = float(np.interp(HELD_FRAC, *rest_curve("lfp")))
+    volts = min(sum(low_v * (one.rated_v or plan.nominal_v) / 12 for one in string) for string in bank.strings)
     each = [sum(source_figures(one, plan.nominal_v).running_ohm for one in string) for string in bank.strings]
     ohm = 1 / sum(1 / one for one in each) + sum(sized.chosen[run_id].total_ohm for run_id in path)
     inside = volts**2 - 4 * ohm * dc_w

@@ -16,7 +16,7 @@ from lucernis.core.proposals.spine import Outcome, blocks_near_loads, document_p
 from lucernis.core.proposals.sun import put_sun, tell_energy
 from lucernis.core.proposals.ways import follow_ways, put_spares
 from lucernis.core.proposals.wishes import Wishes, next_unit
-from lucernis.core.report import Finding
+from lucernis.core.report import Finding, every
 from lucernis.errors import LucernisError
 from lucernis.plan.ac_side import ac_need
 from lucernis.plan.document import check_plan, parse_plan, plan_document
@@ -134,11 +134,7 @@ _STARVED = {"drop-out-of-reach", "drop-over-limit", "load-under-voltage", "load-
 
 def _starved(plan: Plan) -> list[str]:
     """Loads that lose more than they may, by what the checks want fixed."""
-    found = []
-    for one in _open(plan):
-        found += [
-            deep.subject for deep in (one, *one.consequences) if deep.code in _STARVED and deep.severity != "look"
-        ]
+    found = [one.subject for one in every(_open(plan)) if one.code in _STARVED and one.severity != "look"]
     return list(dict.fromkeys(found))
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
-from lucernis.core.circuit.batteries import strings_of
+from lucernis.core.circuit.batteries import rest_curve, strings_of
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.prove.elements import Element, elements_of
@@ -201,14 +201,12 @@ class Frame:
 
 def _rest(battery: Battery, nominal_v: float, charge_frac: float | None) -> tuple[float, float]:
     """Volts at rest and one standard deviation, by chemistry; half to full where nothing is known. [V]"""
-    row = load_table("battery_chemistry").find(battery.chemistry)
     blocks = (battery.rated_v or nominal_v) / 12
-    columns = [float(row[name]) * blocks for name in ("ocv_0", "ocv_25", "ocv_50", "ocv_75", "ocv_100")]
+    half_v, full_v, at_v = (np.interp([0.5, 1.0, charge_frac or 0.0], *rest_curve(battery.chemistry)) * blocks).tolist()
     if charge_frac is None:
         # Anywhere between half and full: that of an even spread.
-        return (columns[2] + columns[4]) / 2, (columns[4] - columns[2]) / np.sqrt(12.0) + spread("rest") * blocks
-    at = float(np.interp(charge_frac, [0, 0.25, 0.5, 0.75, 1], columns))
-    return at, spread("rest") * blocks
+        return (half_v + full_v) / 2, (full_v - half_v) / np.sqrt(12.0) + spread("rest") * blocks
+    return at_v, spread("rest") * blocks
 
 
 def _charge_ohm(battery: Battery, nominal_v: float) -> float:

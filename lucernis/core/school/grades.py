@@ -7,8 +7,9 @@ from dataclasses import dataclass, field
 
 from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.judged import findings_of
+from lucernis.core.report import every
 from lucernis.core.school.breaking.van import good_van
-from lucernis.core.school.mistakes import Mistake, MistakeCase, every, keys
+from lucernis.core.school.mistakes import Mistake, MistakeCase, keys
 from lucernis.plan.model import Plan
 from lucernis.practice.rules import load_sets, resolve_rules
 

@@ -13,7 +13,7 @@ from typing import Any
 
 from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.judged import findings_of
-from lucernis.core.report import Finding, Severity
+from lucernis.core.report import Finding, Severity, every
 from lucernis.core.school.breaking.registry import BREAKERS, Breaker
 from lucernis.core.school.breaking.van import GoodVan, Van, good_van, van_names
 from lucernis.core.school.dice import Dice
@@ -62,11 +62,6 @@ class MistakeCase:
     van: str
     document: dict[str, Any]
     mistakes: list[Mistake]
-
-
-def every(findings: Sequence[Finding]) -> list[Finding]:
-    """Findings and what is folded under them."""
-    return [deep for one in findings for deep in (one, *every(one.consequences))]
 
 
 def keys(findings: Sequence[Finding]) -> set[tuple[str, str]]:

@@ -42,6 +42,7 @@ from lucernis.practice.rules import Rules
 _ROUNDS = 10
 # More than figured by so much, what was solved counts.
 _MORE = 1.001
+# Beyond so many times all that draws and gives at once no load is meant. Common practice, no source.
 _ALL_TIMES = 1.5
 # So much more than an even share a string may carry before the cables of its bank are made thicker, up to this copper.
 _EVEN = 1.12

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from lucernis.core.evaluation.evaluate import evaluate
-from lucernis.core.report import Finding
+from lucernis.core.report import Finding, every
 from lucernis.plan.document import parse_plan
 from tests.helpers import document, part, powered_document, run, small_document
 
@@ -57,14 +57,7 @@ def test_mends_of_one_rating_agree(part_id: str) -> None:
 
 
 def test_volts_tied_together_come_before_the_currents_they_drive() -> None:
-    def tie(doc: Doc) -> None:
-        doc["parts"].append(part(doc, "b1") | {"id": "b9", "tag": "B09", "name": "Old pair", "rated_v": 24})
-        doc["runs"].append(
-            {"id": "r99", "tag": "C99", "start": {"part": "b9"}, "finish": {"part": "u1"}, "length_m": 1.0}
-            | {"fuse_at_start": {"distance_m": 0.1}}
-        )
-
-    found = findings("plover_mended", tie)
+    found = findings("plover_mended", tied)
     stops = [one for one in found.values() if one.severity == "stop"]
     assert [one.code for one in stops] == ["sources-tied"]
     assert {"fuse-below-load", "bank-discharge-over"} <= under(stops[0])
@@ -114,3 +107,66 @@ def test_a_charger_is_set_for_the_bank_and_not_for_the_stranger_in_it() -> None:
     codes = {one.code for head in evaluate(parse_plan(doc)).findings for one in (head, *head.consequences)}
     assert "bank-mixed-chemistry" in codes
     assert "charger-chemistry-wrong" not in codes
+
+
+def tied(doc: Doc) -> None:
+    doc["parts"].append(part(doc, "b1") | {"id": "b9", "tag": "B09", "name": "Old pair", "rated_v": 24})
+    doc["runs"].append(
+        {"id": "r99", "tag": "C99", "start": {"part": "b9"}, "finish": {"part": "u1"}, "length_m": 1.0}
+        | {"fuse_at_start": {"distance_m": 0.1}}
+    )
+
+
+def test_what_is_wrong_without_the_tie_stays_a_finding_of_its_own() -> None:
+    """A fuse too large for its wire is one whatever the volts are."""
+
+    def thin(doc: Doc) -> None:
+        run(doc, "r12")["wire"] = {"system": "awg", "size": "18", "reason": "test"}
+        run(doc, "r12")["fuse_at_start"]["pin"] = {"rating_a": 30.0, "reason": "test"}
+
+    found = findings("plover_mended", tied, thin)
+    assert {"sources-tied B09", "fuse-above-wire C12"} <= set(found)
+
+
+def test_a_tie_that_is_waived_hides_nothing() -> None:
+    def waive(doc: Doc) -> None:
+        doc["waivers"] = [{"code": "sources-tied", "subject": "b9", "reason": "test"}]
+
+    found = findings("plover_mended", tied, waive)
+    assert found["sources-tied B09"].waived == "test"
+    assert {"fuse-below-load C01", "bank-discharge-over B09"} <= set(found)
+
+
+def test_a_starter_battery_s_own_limit_is_no_consequence_of_the_house_bank_s() -> None:
+    def spoil(doc: Doc) -> None:
+        part(doc, "b1").update(discharge_a=50.0)
+        part(doc, "b0").update(discharge_a=2.0)
+        doc["parts"].append({"kind": "load", "id": "l99", "name": "Horn", "tag": "L99", "power_w": 60.0})
+        doc["runs"].append(
+            {"id": "r99", "tag": "C99", "start": {"part": "b0"}, "finish": {"part": "l99"}, "length_m": 1.0}
+            | {"fuse_at_start": {"distance_m": 0.1}}
+        )
+
+    found = findings("heron", spoil)
+    assert {"inverter-over-bank L11", "bank-discharge-over B00"} <= set(found)
+
+
+def test_a_usual_figure_never_heads_what_a_stated_one_wants_mended() -> None:
+    """The pump's lowest volts are usual, its drop limit is a rule: the drop says it."""
+    doc = small_document()
+    part(doc, "l2").update(current_a=23.0, maker={"greatest": {"system": "awg", "size": "10"}})
+    run(doc, "r3")["length_m"] = 8.0
+    head = next(one for one in evaluate(parse_plan(doc)).findings if one.subject == "l2" and one.consequences)
+    assert (head.code, head.severity) == ("drop-out-of-reach", "fix")
+    assert [(one.code, one.severity) for one in head.consequences] == [("load-under-voltage", "look")]
+
+
+def test_gas_in_a_closed_box_is_one_finding() -> None:
+    doc = powered_document()
+    part(doc, "b1").update(chemistry="flooded")
+    doc["places"][0]["vented"] = False
+    (head,) = (one for one in evaluate(parse_plan(doc)).findings if one.code in ("lead-unvented", "spark-in-vapour"))
+    assert (head.code, head.severity) == ("lead-unvented", "stop")
+    assert "spark-in-vapour" in under(head)
+    doc["places"][0]["vented"] = True
+    assert "spark-in-vapour" not in {one.code for one in every(evaluate(parse_plan(doc)).findings)}

@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.report import Finding
 from lucernis.plan.document import parse_plan, plan_document
@@ -209,7 +210,7 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
 BY_HAND = {
     "alternator-share", "bank-charge-over", "bank-discharge-over", "bank-mixed-age", "bank-mixed-capacity",
     "bank-sharing", "battery-hot", "battery-limit-usual", "charger-in-a-ring", "charger-place", "charger-starved",
-    "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour", "take-off-end",
+    "isolator-unlike-lead", "reversing-by-body", "series-tap", "spark-in-vapour", "starter-drained", "take-off-end",
     "inverter-below-ac", "inverter-over-bank", "inverter-start-below-ac", "inverter-surge-over-bank",
     "isolator-sagging", "isolator-unlike", "lead-unvented", "load-reversed", "panel-current-over", "panel-loose",
     "panel-power-over", "panel-uncontrolled", "panel-voltage-low", "panel-voltage-over", "panels-unlike",
@@ -292,3 +293,66 @@ def test_a_second_string_with_a_wire_of_its_own_has_its_controller() -> None:
     doc = powered_document()
     one_more_string(doc)
     assert not {one for one in found(doc) if one[0] in ("panel-uncontrolled", "panel-loose")}
+
+
+# As a person would weigh them, said here a second time: a severity in the table is changed on purpose or not at all.
+@pytest.mark.parametrize(
+    ("code", "severity"),
+    [
+        ("take-off-end", "look"), ("series-tap", "fix"), ("starter-drained", "look"), ("stays-live-switched", "fix"),
+        ("spark-in-vapour", "stop"), ("isolator-unlike-lead", "look"), ("reversing-by-body", "stop"),
+        ("block-over-total", "stop"),
+    ],
+)  # fmt: skip
+def test_new_codes_weigh_what_a_person_would_give_them(code: str, severity: str) -> None:
+    assert CODES[code].severity == severity
+
+
+@pytest.mark.parametrize(("hours", "drained"), [(3.98, False), (4.02, True)])
+def test_a_tenth_of_the_starter_battery_a_day(hours: float, drained: bool) -> None:
+    """24 W for four hours at 12 V are 8 Ah of 80 Ah."""
+    doc = powered_document()
+    starter_load(24.0)(doc)
+    part(doc, "l9").update(power_w=24.0, hours_per_day=hours)
+    assert (("starter-drained", "b0") in found(doc)) is drained
+
+
+@pytest.mark.parametrize(("parallel", "seen"), [(2, False), (3, True)])
+def test_three_batteries_taken_from_at_one_end(parallel: int, seen: bool) -> None:
+    doc = powered_document()
+    bank(parallel=parallel, take_off="same_end")(doc)
+    assert any(code == "take-off-end" for code, _ in found(doc)) is seen
+
+
+def test_batteries_taken_from_diagonally_are_left_in_peace() -> None:
+    doc = powered_document()
+    bank(parallel=3, take_off="diagonal")(doc)
+    assert not any(code == "take-off-end" for code, _ in found(doc))
+
+
+def test_a_lamp_across_the_whole_series_bank_is_no_tap() -> None:
+    doc = powered_document()
+    series_bank(doc)
+    assert not any(code == "series-tap" for code, _ in found(doc))
+
+
+def test_the_same_kind_of_lead_on_both_sides_of_an_isolator_is_left_in_peace() -> None:
+    doc = powered_document()
+    both(set_part("b1", chemistry="agm"), link)(doc)
+    assert not any(code == "isolator-unlike-lead" for code, _ in found(doc))
+
+
+def test_a_stud_between_panels_and_their_charger_is_fed() -> None:
+    doc = powered_document()
+    doc["parts"].append({"kind": "joint", "id": "j9", "name": "Roof stud", "tag": "J09", "form": "stud"})
+    run(doc, "r25")["finish"] = {"part": "j9"}
+    doc["runs"].append(wire("r99", "j9", {"part": "q2", "terminal": "pv"}))
+    assert not {("part-unfed", "j9"), ("run-nothing-behind", "r25"), ("run-nothing-behind", "r99")} & set(found(doc))
+
+
+def test_a_reversing_switch_with_two_wires_is_left_in_peace() -> None:
+    doc = powered_document()
+    turned_by_the_body(doc)
+    doc["runs"] = [one for one in doc["runs"] if one["id"] != "r11"]
+    run(doc, "r10").pop("legs")
+    assert not any(code == "reversing-by-body" for code, _ in found(doc))
