@@ -25,8 +25,8 @@ for _module in ("wire", "protection", "distribution", "power", "routing"):
 
 _RANK: dict[Severity, int] = {"stop": 0, "fix": 1, "look": 2}
 # Codes no case can have: what only a table that lacks a row could raise, what a van as fitted cannot have since nothing
-# in it is left to be chosen, and what takes four batteries in series; nor what the fuses as fitted hold
-# back, and what no breaker makes yet.
+# in it is left to be chosen, and what takes four batteries in series; nor what the fuses as
+# fitted hold back, and what nothing puts in yet.
 NOT_IN_A_CASE = frozenset({
     "fuse-low-voltage", "breaking-unknown", "wire-one-up", "load-reversed", "take-off-end", "series-tap",
     "starter-drained", "stays-live-switched", "spark-in-vapour", "isolator-unlike-lead", "reversing-by-body",

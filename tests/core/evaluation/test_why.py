@@ -15,8 +15,7 @@ from tests.helpers import document, part, run, small_document
 
 OFF = {"warmest_c": 0, "drop_reserve_frac": 0, "feeder_share": 0, "growth_frac": 0, "size_worth_m": 0,
        "one_line": False, "taper": False, "roof_least_mm2": 0,
-       "inverter_a_per_mm2": 0, "charger_a_per_mm2": 0, "end_worth_m": 0, "step_worth_m": 0, "cable_worth_m": 0,
-       "size_jump_most": 0}  # fmt: skip
+       "inverter_a_per_mm2": 0, "charger_a_per_mm2": 0, "end_worth_m": 0, "step_worth_m": 0}  # fmt: skip
 
 
 def report_of(doc: dict[str, Any], **rules: Any) -> Report:

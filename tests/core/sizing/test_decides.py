@@ -10,6 +10,7 @@ import pytest
 from lucernis.core.circuit.supplies import Supply, supply_on
 from lucernis.core.circuit.topology import trace
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.faults.study import Fault, study_faults
 from lucernis.core.protection.fuse_curves import breaking_capacity
 from lucernis.core.report import Report, RunReport
 from lucernis.core.sizing.choice import Sized, size_plan, source_volts
@@ -345,18 +346,26 @@ def test_a_string_s_own_fuse_breaks_what_its_string_gives_by_itself() -> None:
     assert made.fuses["r20"].fuse.family == "bolt_m8"  # type: ignore[union-attr]
 
 
-def test_a_trunk_behind_two_fuses_side_by_side_stands_the_heat_of_both() -> None:
-    """A short behind the bars is fed through both strings' fuses: the trunk, without one of its own, stands the sum.
+def test_a_trunk_behind_two_fuses_side_by_side_is_heated_by_both() -> None:
+    """A short behind the bars is fed through both strings' fuses: more current, and more heat than one lets
+    through, although the trunk carries the same load."""
 
-    One string alone lets 8 AWG do; with two the trunk is thicker although it carries the same.
-    """
-    doc = powered_document()
-    sources.SPOILS["bank-mixed-lead"][0](doc)
-    run(doc, "r1")["fuse_at_start"] = None
-    two = sized_plan(parse_plan(doc))
-    one = sized_plan(parse_plan(powered_document()))
-    assert two.chosen["r1"].size.area_mm2 > 1.2 * one.chosen["r1"].size.area_mm2
+    def short(*, two: bool) -> tuple[Sized, Fault]:
+        doc = powered_document()
+        if two:
+            sources.SPOILS["bank-mixed-lead"][0](doc)
+            run(doc, "r1")["fuse_at_start"] = None
+        plan = parse_plan(doc)
+        made = sized_plan(plan)
+        return made, next(one for one in study_faults(plan, made).of_run["r1"] if one.where == "finish")
+
+    (two, of_two), (one, of_one) = short(two=True), short(two=False)
     assert two.carry_a("r1") == pytest.approx(one.carry_a("r1"), rel=0.5)
+    assert two.chosen["r1"].size == one.chosen["r1"].size
+    assert set(of_two.openers) == {"r26", "r27"}
+    assert of_two.strongest_a > 1.2 * of_one.strongest_a
+    # Each of the two lets through what one alone does, at once: four times the heat, less what the trunk limits.
+    assert (of_two.heat_a2s or 0.0) > 3 * (of_one.heat_a2s or 0.0)
 
 
 @pytest.mark.parametrize(("conductors", "most"), [(1, "4 AWG"), (2, "6 AWG"), (3, "8 AWG")])

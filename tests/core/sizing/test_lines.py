@@ -57,6 +57,8 @@ def test_a_line_ends_where_it_branches() -> None:
     doc = switched(hot=True)
     doc["parts"].append({"kind": "load", "id": "l9", "name": "Lamp", "tag": "L09", "power_w": 5, "hours_per_day": 1})
     doc["runs"].append({"id": "r9", "tag": "C09", "start": {"part": "s1"}, "finish": {"part": "l9"}, "length_m": 1.0})
+    # Near the battery, so that no drop asks for more than the load.
+    run(doc, "r1")["length_m"] = 0.3
     line = report_of(doc, **(OFF | {"one_line": True}))
     assert area(line, "r8") > area(line, "r3")
 
@@ -78,7 +80,8 @@ def test_sizes_not_worth_carrying_give_way() -> None:
     part(doc, "l2").update(current_a=14.0, keyed=False, sensitive=True)
     run(doc, "r3")["length_m"] = 1.2
     used = [
-        {one.wire.label for one in report_of(doc, **(OFF | {"size_worth_m": worth_m})).runs} for worth_m in (0.0, 40.0)
+        {one.wire.label for one in report_of(doc, **(OFF | {"size_worth_m": worth_m, "cable_worth_m": worth_m})).runs}
+        for worth_m in (0.0, 40.0)
     ]
     assert len(used[1]) < len(used[0])
 

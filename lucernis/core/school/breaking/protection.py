@@ -233,16 +233,6 @@ def breaking_low(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("breaking-backed", 3)
-def breaking_backed(van: Van) -> tuple[str, ...]:
-    """A fuse behind another that has to help it."""
-    van.battery()["short_circuit_a"] = 7000.0
-    run = van.any_run(
-        lambda one: van.kind_of(one["start"]["part"]) == "busbar" and one.get("fuse_at_start") is not None
-    )
-    return tuple(one["id"] for one in van.doc["runs"] if one.get("fuse_at_start") is not None) if run else ()
-
-
 @breaks("fault-not-cleared", 3)
 def not_cleared(van: Van) -> tuple[str, ...]:
     """So long and thin that a short at its end opens nothing."""

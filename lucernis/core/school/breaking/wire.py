@@ -6,17 +6,6 @@ from lucernis.core.school.breaking.registry import breaks
 from lucernis.core.school.breaking.van import FITTED, Van
 
 
-@breaks("wire-over-ampacity", 2)
-def over_ampacity(van: Van) -> tuple[str, ...]:
-    """A hungrier device on the wire that was there; its fuse was swapped for one that holds."""
-    run = van.branch()
-    load = van.part(run["finish"]["part"])
-    ampacity = van.told(run["id"]).wire.ampacity_a or 20.0
-    load.pop("power_w", None)
-    load.update(current_a=round(ampacity * 1.15 / load.get("count", 1), 1), behaviour="constant_current", maker={})
-    return (run["id"],)
-
-
 @breaks("wire-over-derated", 2)
 def over_derated(van: Van) -> tuple[str, ...]:
     """Pulled into a fat bundle of others."""
@@ -44,17 +33,6 @@ def insulation_cool(van: Van) -> tuple[str, ...]:
     """Cheap insulation where it is hot."""
     run = van.any_run(lambda one: van.told(one["id"]).engine_space or van.told(one["id"]).ambient_c >= 45)
     run["insulation_c"] = 60
-    return (run["id"],)
-
-
-@breaks("wire-nothing-fits", 3, whole=True)
-def nothing_fits(van: Van) -> tuple[str, ...]:
-    """A device whose terminal takes nothing thick enough for what it draws."""
-    run = van.branch()
-    load = van.part(run["finish"]["part"])
-    load.pop("power_w", None)
-    load.update(current_a=300.0, behaviour="constant_current", maker={"greatest": _size(van, "small")})
-    run.pop("wire", None)
     return (run["id"],)
 
 
