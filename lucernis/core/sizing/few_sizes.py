@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,8 +61,9 @@ def spools(
     beyond = areas[-1] * (areas[-1] / areas[-2] if len(areas) > 1 else 1.25)
     there = frozenset(case.options[0].size.label for case in cases.values() if case.pinned)
     each_m = [worth_m if area <= MOST_ON_A_SPOOL_MM2 or cable_worth_m is None else cable_worth_m for area in areas]
-    worth = tuple(metres * one for metres, one in zip(each_m, (*areas[1:], beyond), strict=True))
-    return Spools(tuple(rising), worth, there)
+    worth = [metres * one for metres, one in zip(each_m, (*areas[1:], beyond), strict=True)]
+    # Carrying a thicker size never costs less: else a wire would be made a cable for the sake of a spool.
+    return Spools(tuple(rising), tuple(accumulate(worth, max)), there)
 
 
 def fewer_sizes(cases: Mapping[str, Case], now: Mapping[str, int], shelf: Spools, *, jump_most: int) -> dict[str, int]:

@@ -138,3 +138,13 @@ def test_bounds_of_sets_rise_and_never_exceed_what_a_set_costs() -> None:
     own = frozenset(one.size.label for one in sized.chosen.values())
     least = next(bound for bound, labels in found if labels == own)
     assert least <= sum(one.cost_mm2_m for one in sized.chosen.values()) + shelf.cost_mm2_m(own) + 1e-9
+
+
+def test_carrying_a_thicker_size_never_costs_less() -> None:
+    """Cable by the metre at two metres, wire at six: 4 AWG costs what 6 AWG does, or a wire would become a cable."""
+    shelf = [wire_size("awg", name) for name in ("8", "6", "4", "2", "2/0", "4/0")]
+    found = spools(shelf, {}, 6.0, cable_worth_m=2.0)
+    assert found.worth_mm2_m[0] == pytest.approx(6 * wire_size("awg", "6").area_mm2)
+    assert found.worth_mm2_m[2] == found.worth_mm2_m[1] == pytest.approx(6 * wire_size("awg", "4").area_mm2)
+    assert list(found.worth_mm2_m) == sorted(found.worth_mm2_m)
+    assert found.worth_mm2_m[4] == pytest.approx(2 * wire_size("awg", "4/0").area_mm2)
