@@ -23,6 +23,8 @@ TEXT_COLUMNS = {
     "symptom",
     "of",
     "behaviour",
+    "limiting",
+    "stepped",
     "sensitive",
     "keyed",
     "stays_live",

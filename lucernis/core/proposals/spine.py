@@ -26,6 +26,9 @@ _ON_A_BLOCK = 9
 _BLOCK_WAYS = (6, 12)
 _BAR_RATINGS_A = (300.0, 600.0)
 _SPARE_STUDS = 5
+# A main fuse for less breaks what a lead bank drives without being of class T; what the thickest usual cable carries
+# with its fuse behind it. Common practice, no source.
+_PLAIN_MAIN_A, _TRUNK_A = 100.0, 320.0
 
 
 def document_part(doc: Document, part_id: str) -> Document:
@@ -167,10 +170,9 @@ def put_spine(plan: Plan, wishes: Wishes) -> Outcome | None:
                 {"kind": "busbar", "name": "Main bars", "place": place, "rated_a": rating,
                  "studs": min(40, max(8, len(hung) + _SPARE_STUDS))},
             )  # fmt: skip
-        family = "class_t" if wishes.chemistry == "lfp" or amps > 100 else None
-        fuse = _fuse(_SWITCH_M, **({"family": family} if family and posts[0] in own_bars else {}))
-        if posts[0] in own_bars and family is None:
-            fuse["family"] = "anl"
+        # A main fuse at the bank's own bars does not stand at a battery: what it must break has to be said.
+        family = "class_t" if wishes.chemistry == "lfp" or amps > _PLAIN_MAIN_A else "anl"
+        fuse = _fuse(_SWITCH_M, **({"family": family} if posts[0] in own_bars else {}))
         first = _live_stud(build, posts[0], stays, fuse, place)
         if posts[0] == posts[1]:
             build.run(first, isolator, _SWITCH_M, fuse_at_start=None if first != posts[0] else fuse)
@@ -187,6 +189,13 @@ def put_spine(plan: Plan, wishes: Wishes) -> Outcome | None:
         "Post, main fuse, one switch, bars: everything that draws or charges hangs on the bars behind that switch, "
         "each with its own fuse there."
     )
+    expected_a = _expected_a(plan)
+    if expected_a > _TRUNK_A:
+        text += (
+            f" {expected_a:.0f} A with everything on is more than one trunk and one main fuse are made for: a winch or"
+            " a lift is wired straight from the starter battery, with a fuse of its own"
+            + (", and 24 V halves the rest." if wishes.nominal_v == 12 else ".")
+        )
     if stays:
         names = ", ".join(part.name for part in plan.parts if part.id in stays)
         text += f" Always live, as named: {names}."
