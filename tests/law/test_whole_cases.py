@@ -40,9 +40,10 @@ def test_a_good_van_is_left_in_peace() -> None:
 
 @pytest.mark.parametrize("practice", SETS)
 def test_three_percent_on_four_loads_is_no_cliff(practice: str) -> None:
-    """16 to 10 AWG on branches (common practice, no source); whatever can't keep its limit is named alone."""
+    """16 to 10 AWG on branches, 8 SAE, which is thinner than 8 AWG, for ten amperes over four metres (common practice,
+    no source); whatever can't keep its limit is named alone."""
     areas = free_areas(report_of(van(sensitive=True, practice=practice)))
-    assert max(areas.values()) <= 6.01, areas
+    assert max(areas.values()) <= 7.3, areas
     report = report_of(van(sensitive=True, practice=practice))
     assert copper_kg(report) < 12
     assert {one.subject for one in report.findings if one.code == "drop-out-of-reach"} <= {

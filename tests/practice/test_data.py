@@ -25,6 +25,7 @@ TEXT_COLUMNS = {
     "behaviour",
     "limiting",
     "stepped",
+    "stud",
     "sensitive",
     "keyed",
     "stays_live",

@@ -140,8 +140,21 @@ def _cause(raised: Raised, one: Finding) -> tuple[str, str]:
             for run_id in path_runs(topology, part.id)
             if topology.runs[run_id].wire is not None and raised.has(run_id, _OF_WIRE)
         ]
-        return ("wire", thin[0]) if thin else ("way", part.id)
+        if thin:
+            return "wire", thin[0]
+        pinned_thin = _first_pinned_thin(raised, part.id)
+        return ("pinned thin", pinned_thin) if pinned_thin is not None else ("way", part.id)
     return one.code, one.subject
+
+
+def _first_pinned_thin(raised: Raised, part_id: str) -> str | None:
+    """Of the runs on the way to a part the first that is pinned thinner than it would be chosen."""
+    sized = raised.sized
+    for run_id in path_runs(sized.topology, part_id):
+        thinner = sized.chosen[run_id].size.area_mm2 < sized.unpinned[run_id].size.area_mm2 * 0.999
+        if sized.topology.runs[run_id].wire is not None and thinner:
+            return run_id
+    return None
 
 
 def _first_on_way(raised: Raised, part_id: str, code: str) -> str | None:
