@@ -41,6 +41,7 @@ STOREYS = (
     ("wire", "protection", "circuit", "report"),
     ("layout",),
     ("sizing",),
+    ("harness",),
     ("faults", "power"),
     ("build",),
     ("energy", "checks"),

@@ -140,7 +140,7 @@ def log_of(request: Request, plan_id: str) -> LogAnswer:
         order = order_of_work(plan)
         ticks = ticks_of(record_of(request).list_entries(plan_id))
         states = progress(order, ticks).steps
-        open_steps = [one for one in states if one.standing != "done" and one.step.phase != "power_up"]
+        open_steps = [one for one in states if one.standing != "done" and one.step.phase not in ("power_up", "at_work")]
         steps_left = len(open_steps)
         labels_left = sum(len(one.step.made_of) or 1 for one in open_steps if one.step.phase == "cut")
     sizes = fuse_sizes(plan)

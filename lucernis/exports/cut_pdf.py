@@ -5,7 +5,8 @@ from __future__ import annotations
 from reportlab.lib.units import mm
 from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
-from lucernis.core.build.cut_list import CutPiece, PieceEnd, cut_list
+from lucernis.core.build.cut_list import cut_list
+from lucernis.core.harness.pieces import CutPiece, PieceEnd
 from lucernis.core.report import Report
 from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
 from lucernis.exports.ruled import ruled

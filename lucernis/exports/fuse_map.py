@@ -7,6 +7,8 @@ from typing import Any
 from reportlab.lib.units import mm
 from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
+from lucernis.core.harness.harness import harness_of
+from lucernis.core.harness.holders import Holder
 from lucernis.core.report import Report, RunReport
 from lucernis.exports.code_drawing import code_drawing
 from lucernis.exports.paper import INK, SHADE, PaperSize, Stamp, make_pdf, para
@@ -43,12 +45,6 @@ def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:
         )
     )
     return table
-
-
-def _amps(run: RunReport) -> str:
-    if run.fuse is None or run.fuse.rating_a is None:
-        return "no fuse"
-    return (f"{run.fuse.count} × " if run.fuse.count > 1 else "") + f"{run.fuse.rating_a:g} A"
 
 
 def fuse_map_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize, link: str = "") -> bytes:
@@ -93,54 +89,46 @@ def fuse_map_story(plan: Plan, report: Report) -> list[Any]:
     """
     story: list[Any] = []
     runs = {run.id: run for run in report.runs}
-    at_block = {run.id: (run.start.part, run.start.way) for run in plan.runs if run.start.way is not None}
-    own = [run for run in report.runs if run.fuse is not None and run.id not in at_block]
+    holders = harness_of(plan).holders.values()
+    own = [one for one in holders if one.mounting != "way"]
     if own:
-        rows: list[list[Any]] = [[para(text, bold=True) for text in ("Tag", "Fuse", "Kind", "At", "Protects")]]
-        for run in own:
-            where = f"{1000 * run.fuse.distance_m:.0f} mm from {run.start_label}" if run.fuse else ""
-            kind = run.fuse.family_label if run.fuse else ""
+        rows: list[list[Any]] = [[para(text, bold=True) for text in ("Tag", "Fuse", "Kind", "Where", "Protects")]]
+        for one in own:
+            where = f"{one.where}{f' ({one.place})' if one.place else ''}"
+            feeds = "the same run from its other end" if one.finish else _feeds(plan, report, runs[one.run])
             rows.append(
                 [
-                    para(run.tag, "mono"),
-                    para(_amps(run), "head"),
-                    para(kind),
+                    para(one.tag, "mono"),
+                    para(_amps(one), "head"),
+                    para(f"{one.label}{', sealed' if one.sealed else ''}"),
                     para(where),
-                    para(_feeds(plan, report, run)),
+                    para(feeds),
                 ]
             )
-            far = run.far_fuse
-            if far is not None and far.rating_a is not None:
-                near = f"{1000 * far.distance_m:.0f} mm from {run.finish_label}"
-                rows.append(
-                    [
-                        para(run.tag, "mono"),
-                        para(f"{far.rating_a:g} A", "head"),
-                        para(far.family_label),
-                        para(near),
-                        para("the same run from its other end"),
-                    ]
-                )
         story += [
             para("Main and in-line fuses", "head"),
             Spacer(0, 2 * mm),
             _table(rows, (18, 22, 38, 48, 58)),
             Spacer(0, 6 * mm),
         ]
+    in_ways = {(one.part, one.way): one for one in holders if one.mounting == "way"}
+    at_way = {
+        (end.part, end.way): runs[run.id] for run in plan.runs for end in (run.start, run.finish) if end.way is not None
+    }
     for part in plan.parts:
         if not isinstance(part, FuseBlock):
             continue
-        by_way = {way: runs[run] for run, (block, way) in at_block.items() if block == part.id}
+        taken = [way for block, way in at_way if block == part.id and way is not None]
         rows = [[para(text, bold=True) for text in ("Way", "Fuse", "Tag", "Feeds", "Wire")]]
-        for way in range(1, max([part.ways, *(way for way in by_way if way is not None)]) + 1):
-            fed = by_way.get(way)
+        for way in range(1, max([part.ways, *taken]) + 1):
+            fed, fuse = at_way.get((part.id, way)), in_ways.get((part.id, way))
             if fed is None:
                 rows.append([para(str(way), "mono"), "", "", para("free", "small"), ""])
                 continue
             rows.append(
                 [
                     para(str(way), "mono"),
-                    para(_amps(fed), "head"),
+                    para(_amps(fuse) if fuse is not None else "no fuse", "head"),
                     para(fed.tag, "mono"),
                     para(_feeds(plan, report, fed)),
                     para(fed.wire.label, "mono"),
@@ -150,3 +138,7 @@ def fuse_map_story(plan: Plan, report: Report) -> list[Any]:
         story.append(KeepTogether([title, Spacer(0, 2 * mm), _table(rows, (14, 22, 18, 104, 26)), Spacer(0, 6 * mm)]))
     story.append(para("Find out why a fuse blew before a new one goes in, and fit the same rating.", "body"))
     return story
+
+
+def _amps(holder: Holder) -> str:
+    return (f"{holder.count} × " if holder.count > 1 else "") + f"{holder.rating_a:g} A"

@@ -7,6 +7,7 @@ from typing import Any
 from reportlab.lib.units import mm
 from reportlab.platypus import Spacer
 
+from lucernis.core.harness.harness import Harness, harness_of
 from lucernis.core.report import Finding, Report, RunReport
 from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
 from lucernis.exports.ruled import ruled
@@ -31,19 +32,16 @@ HEADS = (
 _WIDTHS_MM = (15, 38, 36, 33, 29, 14, 21, 15, 31, 24, 12, 10)
 
 
-def _fuse_text(run: RunReport) -> str:
+def _fuse_text(run: RunReport, harness: Harness) -> str:
+    """Every fuse of a run with the end it stands at and how far off."""
     if run.spare:
         return f"spare, none yet; {run.later_fuse_a:g} A at most later" if run.later_fuse_a else "spare, none yet"
-    if run.fuse is None:
+    if run.fuse is None and run.far_fuse is None:
         return f"by {run.protected_by}" if run.protected_by else "none"
-    if run.fuse.rating_a is None:
+    own = harness.on_run(run.id)
+    if not own:
         return "none made"
-    pinned = ", pinned" if run.fuse.pinned else ""
-    count = f"{run.fuse.count} × " if run.fuse.count > 1 else ""
-    far = ""
-    if run.far_fuse is not None and run.far_fuse.rating_a is not None:
-        far = f"; far end {run.far_fuse.rating_a:g} A {run.far_fuse.family_label}"
-    return f"{count}{run.fuse.rating_a:g} A {run.fuse.family_label}{pinned}{far}"
+    return "; ".join(f"{one.what}{', pinned' if one.pinned else ''}, {one.where}" for one in own)
 
 
 def _wire_text(run: RunReport) -> str:
@@ -51,7 +49,7 @@ def _wire_text(run: RunReport) -> str:
     return count + run.wire.label + (", pinned" if run.wire.pinned else "")
 
 
-def _row(plan: Plan, run: RunReport) -> list[Any]:
+def _row(plan: Plan, harness: Harness, run: RunReport) -> list[Any]:
     length = f"{length_text(run.length_m, plan.units)} / {length_text(run.loop_length_m, plan.units)}"
     if run.length_guessed:
         length = f"~{length} measure"
@@ -62,18 +60,21 @@ def _row(plan: Plan, run: RunReport) -> list[Any]:
     mark = {"stop": " (stop)", "fix": " (fix)"}.get(run.verdict, "")
     worst = run.worst
     drop = f"{100 * worst.conductor_drop_to_end_frac:.1f} %, in all {100 * worst.drop_to_end_frac:.1f} %"
+    # From the end that feeds it, however it was typed.
+    ends = (run.start_label, run.finish_label)
+    start, finish = ends[::-1] if run.id in harness.turned else ends
     return [
         para(
             run.tag + mark + {"positive": " +", "negative": " −", "both": "", "series": " in series"}[run.legs], "mono"
         ),
-        para(run.name or run.finish_label),
-        para(run.start_label),
-        para(run.finish_label),
+        para(run.name or finish),
+        para(start),
+        para(finish),
         para(length),
         para(f"{run.design_current_a:.1f}", "mono"),
         para(_wire_text(run), "mono"),
         para(carries),
-        para(_fuse_text(run)),
+        para(_fuse_text(run, harness)),
         para("" if run.spare else drop),
         para(f"{100 * run.limit_frac:g} %" if run.limit_frac is not None else ""),
         "",
@@ -117,7 +118,8 @@ def run_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> 
     bytes
         Landscape pages; open findings and waived ones follow the table.
     """
-    rows = [_row(plan, run) for run in report.runs]
+    harness = harness_of(plan)
+    rows = [_row(plan, harness, run) for run in report.runs]
     table = ruled(HEADS, rows, _WIDTHS_MM, size, wide=True, boxes=(len(HEADS) - 1,))
     colours = plan.wire_colours
     intro = (

@@ -16,8 +16,8 @@ from reportlab.lib.units import mm
 from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
 from lucernis.core.build.buying import WirePurchase
-from lucernis.core.build.cut_list import CutPiece
 from lucernis.core.build.shopping import GROUPS, ShopLine
+from lucernis.core.harness.pieces import CutPiece
 from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
 from lucernis.exports.ruled import ruled
 from lucernis.exports.tables_csv import written

@@ -119,7 +119,8 @@ def test_run_sheet_tells_single_legs_parallel_conductors_and_fuses_at_both_ends(
         }
     )
     link = " ".join(" ".join(pages("run-sheet.pdf", parse_plan(doc), "a4")).split())
-    assert "far end" in link
+    assert "on the post of Battery" in link
+    assert "on the post of Second" in link
     lid = " ".join(" ".join(pages("fuse-map.pdf", parse_plan(doc), "a4")).split())
     assert "the same run from its other end" in lid
 

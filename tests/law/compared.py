@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -127,3 +128,25 @@ def differences(one: Any, other: Any, path: str = "") -> list[str]:
     if numbers and math.isclose(one, other, rel_tol=CLOSE, abs_tol=CLOSE):
         return []
     return [] if one == other else [f"{path}: {one!r} / {other!r}"]
+
+
+def _rounded(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {key: _rounded(one) for key, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_rounded(one) for one in value]
+    return float(f"{value:.5g}") if isinstance(value, float) else value
+
+
+def unnamed(found: Facts) -> list[str]:
+    """Facts without whose they are: of what is alike in everything but its name either may speak for both."""
+    told = []
+    for name, one in found.items():
+        kind = name.split()[0]
+        if kind == "run":
+            told.append(f"run {json.dumps({key: _rounded(one[key]) for key in ('wire', 'fuses', 'greatest_a')})}")
+        elif kind == "summary":
+            told.append(f"summary {json.dumps(_rounded(one))}")
+        elif kind == "findings":
+            told += [f"finding {key.split(' on ')[0]}" for key in one]
+    return sorted(told)

@@ -118,6 +118,10 @@ def with_another_beside(plan: Plan, other: Plan) -> tuple[Plan, str]:
     }
     beside["parts"] = [one for one in beside["parts"] if one["id"] not in shared]
     beside["runs"] = [one for one in beside["runs"] if not shared & {one["start"]["part"], one["finish"]["part"]}]
+    # What has no place stands in the mildest zone of its vehicle: a milder one beside it would move it.
+    mildest_c = min((one["ambient_c"] for one in doc["zones"]), default=30.0)
+    for one in beside["zones"]:
+        one["ambient_c"] = max(one["ambient_c"], mildest_c + 1)
     lists = ("parts", "runs", "zones", "places", "channels")
     names = {one["id"]: f"zz_{one['id']}" for name in lists for one in beside[name]}
     for one in (*beside["parts"], *beside["runs"]):

@@ -24,8 +24,8 @@ from tests.law.plans import plan_documents
 from tests.law.rewritten import as_built, cut_in_two, lies_beyond, with_a_load_less, with_more_room, with_run
 from tests.law.wild import wild_plan
 
-SOME = settings(max_examples=max(20, PLANS // 10), deadline=None, suppress_health_check=list(HealthCheck))
-SEEDS = range(max(8, PLANS // 25))
+SOME = settings(max_examples=max(12, PLANS // 25), deadline=None, suppress_health_check=list(HealthCheck))
+SEEDS = range(max(5, PLANS // 60))
 # Shorts are looked at from both ends of every piece: of two fuses that open nearly together one point more may show.
 AT_MORE_POINTS = {"not-selective"}
 TOO_MUCH = {

@@ -15,12 +15,9 @@ from lucernis.core.evaluation.one_run import SizeRequest, size_run
 from lucernis.core.proposals.propose import propose
 from lucernis.core.proposals.wishes import Leaning, Wishes
 from lucernis.core.report import Finding
-from lucernis.demo import JOBS, demo_plan
-from lucernis.errors import LucernisError
 from lucernis.plan.document import parse_plan, plan_document
-from lucernis.plan.edits import apply_edits
 from tests.core.proposals.test_propose import listed
-from tests.helpers import RANKS, every_finding, run, small_document
+from tests.helpers import run, small_document
 from tests.law.conftest import PLANS
 from tests.law.plans import SETS, plan_documents
 
@@ -83,28 +80,3 @@ def test_proposals_pass_their_own_checks(nominal_v: Any, practice: str) -> None:
     plan, _ = propose(parse_plan(doc), Wishes(leaning=leaning, chemistry=chemistry, nominal_v=nominal_v))
     # What the load list itself lacks a proposal cannot know.
     assert own_faults(evaluate(plan).findings) == []
-
-
-def spoilt(doc: dict[str, Any]) -> dict[str, Any]:
-    run(doc, "r3").update(wire={"system": "awg", "size": "18", "reason": "test"})
-    run(doc, "r2")["fuse_at_start"]["pin"] = {"rating_a": 2, "family": "blade_regular", "reason": "test"}
-    run(doc, "r1")["fuse_at_start"] = None
-    return doc
-
-
-@pytest.mark.parametrize("name", [*JOBS, "spoilt"])
-def test_a_mend_taken_brings_nothing_graver(name: str) -> None:
-    plan = demo_plan(name) if name != "spoilt" else parse_plan(spoilt(small_document()))
-    before = every_finding(evaluate(plan, with_working=False).findings)
-    codes = {code for code, _ in before}
-    for one in before.values():
-        for fix in one.fixes:
-            try:
-                mended = apply_edits(plan, fix.edits)
-            except LucernisError as refused:
-                pytest.fail(f"{one.code} {one.subject}: {fix.label}: {refused}")
-            after = every_finding(evaluate(mended, with_working=False).findings)
-            # A fault that was there already may show at a new piece of the same wire.
-            new = [other for other in after.values() if other.code not in codes and not other.asked]
-            worse = [f"{other.code} {other.what}" for other in new if RANKS[other.severity] < RANKS[one.severity]]
-            assert worse == [], (one.code, fix.label)

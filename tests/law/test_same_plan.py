@@ -16,14 +16,14 @@ from lucernis.core.sizing.sized import sized_plan
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
-from tests.law.compared import Facts, differences, facts
+from tests.law.compared import Facts, differences, facts, unnamed
 from tests.law.conftest import PLANS
 from tests.law.plans import plan_documents
 from tests.law.rewritten import in_other_order, turned_round, with_another_beside, with_other_names
 from tests.law.wild import wild_plan
 
-SOME = settings(max_examples=max(20, PLANS // 8), deadline=None, suppress_health_check=list(HealthCheck))
-SEEDS = range(max(8, PLANS // 12))
+SOME = settings(max_examples=max(15, PLANS // 20), deadline=None, suppress_health_check=list(HealthCheck))
+SEEDS = range(max(6, PLANS // 50))
 
 
 def judged(plan: Plan) -> Report:
@@ -46,10 +46,20 @@ def hold_ends(plan: Plan, seed: int) -> None:
     assert differences(facts(judged(plan)), facts(judged(other), turned=turned)) == []
 
 
+def twins(plan: Plan) -> bool:
+    """Whether two batteries of a bank are alike in all but their names: one of them then speaks for both."""
+    alike = [one.model_dump(exclude={"id", "name", "tag"}) for one in plan.parts if one.kind == "battery"]
+    return any(one in alike[:k] for k, one in enumerate(alike))
+
+
 def hold_names(plan: Plan, seed: int) -> None:
     other, names = with_other_names(plan, seed)
+    before = facts(judged(plan))
     after = facts(judged(in_other_order(other, seed)), name=lambda one: names.get(one, one))
-    assert differences(facts(judged(plan)), after) == []
+    if twins(plan):
+        assert unnamed(before) == unnamed(after)
+    else:
+        assert differences(before, after) == []
 
 
 def hold_apart(plan: Plan, other: Plan) -> None:
@@ -104,7 +114,7 @@ def test_demo_jobs_say_the_same_however_they_are_written(name: str) -> None:
     hold_order(plan, 3)
     hold_ends(plan, 4)
     hold_names(plan, 5)
-    hold_apart(plan, demo_plan("tern" if name != "tern" else "heron"))
+    hold_apart(plan, demo_plan("tern" if name != "tern" else "plover"))
 
 
 def test_a_plan_in_order_is_the_same_however_it_was_listed() -> None:

@@ -6,12 +6,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from lucernis.core.build.cut_list import CutPiece, PieceEnd
 from lucernis.core.build.ending import SUN
 from lucernis.core.build.steps import Phase, Step, torque_text
 from lucernis.core.build.work import RunSide, Work, called, counted
+from lucernis.core.harness.holders import Holder
+from lucernis.core.harness.pieces import CutPiece, PieceEnd
 from lucernis.core.layout.bundles import is_bond
-from lucernis.plan.model import Battery, Run
+from lucernis.plan.model import Battery, Part, Run
 
 _LAST = "The negative goes on last. A spark here says that something is on: take it off and look."
 _Word = Literal["negative", "positive"]
@@ -19,17 +20,16 @@ _Word = Literal["negative", "positive"]
 
 @dataclass(frozen=True, slots=True)
 class _Landing:
-    """One end of one leg of a run, and where it comes in its phase."""
+    """Ends of one leg of a run at one part or holder, and where they come in their phase."""
 
+    id: str
     side: RunSide
     word: _Word
     phase: Phase
     rank: tuple[int, ...]
     ends: tuple[tuple[CutPiece, PieceEnd], ...]
-
-    @property
-    def id(self) -> str:
-        return f"{self.word}:{self.side.key}"
+    part: Part
+    holder: Holder | None
 
 
 def _far_is_finish(work: Work, run: Run) -> bool:
@@ -37,59 +37,77 @@ def _far_is_finish(work: Work, run: Run) -> bool:
     return work.depth[run.finish.part] >= work.depth[run.start.part]
 
 
-def _of_the_sun(work: Work, run: Run) -> bool:
+def of_the_sun(work: Work, run: Run) -> bool:
+    """Whether a run comes from panels."""
     ends = (run.start, run.finish)
     return any(work.parts[end.part].kind == "panel" or end.terminal == "pv" for end in ends)
 
 
+def _grouped(side: RunSide) -> dict[tuple[_Word, str, str], list[tuple[CutPiece, PieceEnd]]]:
+    """Ends at a side by leg and by the part or the holder they end at."""
+    found: dict[tuple[_Word, str, str], list[tuple[CutPiece, PieceEnd]]] = {}
+    for piece, end in side.ends:
+        word: _Word = "negative" if piece.leg[0] == "−" else "positive"
+        found.setdefault((word, end.part_id, end.holder), []).append((piece, end))
+    return found
+
+
 def _landings(work: Work) -> Iterator[_Landing]:
     for side in work.sides:
-        part = work.parts[side.part_id]
-        walk = work.rank(part)
         far = side.finish == _far_is_finish(work, side.run)
-        words: tuple[_Word, _Word] = ("negative", "positive")
-        for word in words:
-            negative = word == "negative"
-            ends = tuple(one for one in side.ends if one[1].part_id and (one[0].leg[0] == "−") == negative)
-            if not ends:
-                continue
+        for (word, part_id, holder_key), some in _grouped(side).items():
+            holder = work.harness.holders[holder_key] if holder_key else None
+            part = work.parts[holder.part if holder is not None else part_id]
+            negative, walk = word == "negative", work.rank(part)
             phase: Phase = "negatives" if negative else "positives"
             # Far ends on the way back to the battery, near ends on the way out.
             rank: tuple[int, ...] = (0 if far else 1, -walk if far else walk)
-            if _of_the_sun(work, side.run):
+            if of_the_sun(work, side.run):
                 phase, rank = "sun", (0 if part.kind != "panel" else 1, int(not negative), walk)
-            elif isinstance(part, Battery):
+            elif isinstance(part, Battery) and holder is None:
                 between = 0 if side.run.legs == "series" else 2 if negative else 1
                 phase, rank = "batteries", (between, 0 if part.use == "house" else 1, walk)
             elif negative:
                 rank = (0 if is_bond(side.run, work.parts) else 1, *rank)
-            yield _Landing(side, word, phase, rank, ends)
+            name = f"{word}:{side.key}"
+            if holder is not None:
+                name = f"holder:{holder.key}"
+            elif part_id != side.part_id:
+                name = f"{name}:{part_id}"
+            yield _Landing(name, side, word, phase, rank, tuple(some), part, holder)
 
 
 def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
-    side, ends = landing.side, landing.ends
-    part = work.parts[side.part_id]
+    side, ends, part, holder = landing.side, landing.ends, landing.part, landing.holder
     at = ends[0][1].at
     bond = is_bond(side.run, work.parts)
     name = f"{called(side.run)}, the bond," if bond else f"{called(side.run)}, {landing.word},"
     last = isinstance(part, Battery) and landing.word == "negative"
+    text = f"Land {name} at {part.name}{f', {at}' if at not in '+−' else ''}"
+    mount = f"mount:{part.id}"
+    if holder is not None:
+        verb = "Land both wires on" if holder.stud else "Splice both wires to the leads of"
+        text, mount = f"{verb} the {holder.name} of {called(side.run)}, {holder.where}", f"mount:{holder.key}"
+    stacked = any(end.layer > 1 for _, end in ends)
+    layers = {end.layer for _, end in ends if end.layer}
+    lines = counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends)
+    if stacked:
+        lines = (*lines, f"on its stud from the bottom: number {', '.join(str(one) for one in sorted(layers))}")
     return Step(
         landing.id,
         landing.phase,
-        f"Land {name} at {part.name}{f', {at}' if at not in '+−' else ''}",
-        work.place(part),
+        text,
+        holder.place if holder is not None else work.place(part),
         subject=side.run.id,
         subject_kind="run",
         tag=side.run.tag,
-        lines=counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends),
+        lines=lines,
         caution=_LAST if last else SUN if landing.phase == "sun" else "",
         is_bond=bond,
         check="Bare metal to bare metal; the resistance of the bond is measured before it is sealed." if bond else "",
         torque=next((told for _, end in ends if (told := torque_text(end.stud, end.torque_nm))), ""),
-        needs=tuple(
-            dict.fromkeys((f"crimp:{side.key}", *([f"mount:{part.id}"] if f"mount:{part.id}" in mounted else [])))
-        ),
-        done_as=f"{part.name} {at}, {ends[0][1].fits}",
+        needs=tuple(dict.fromkeys((f"crimp:{side.key}", *([mount] if mount in mounted else [])))),
+        done_as=f"{holder.where if holder is not None else part.name} {at}, {ends[0][1].fits}",
         work="connect",
         amount=len(ends),
     )
@@ -127,8 +145,9 @@ def connections(work: Work, mounted: set[str]) -> list[Step]:
         far = one.side.finish == _far_is_finish(work, one.side.run)
         if one.phase in ("negatives", "positives") and not far and other in known:
             needs.append(other)
-        if one.phase == "positives" and f"negative:{one.side.key}" in known:
-            needs.append(f"negative:{one.side.key}")
+        beside = known.get(f"negative:{one.side.key}")
+        if one.phase == "positives" and beside is not None and beside.phase == "negatives":
+            needs.append(beside.id)
         if one.phase == "batteries":
             needs += wired
             needs += before_last if one.id in last else []

@@ -32,7 +32,7 @@ def crimps(work: Work) -> Iterator[Step]:
                 have.append(f"tube {end.shrink_before_mm:g} mm")
             if end.pull_n is not None:
                 told.append(f"holds {end.pull_n:g} N")
-            where = "" if end.part_id else f" at the {end.at}"
+            where = f" at the {end.at}" if end.holder else "" if end.part_id == part.id else f" at {end.part}"
             lines.append(f"{piece.leg} {end.fits}{where}: {', '.join(told)}")
         large = any(piece.area_mm2 >= _LARGE_MM2 for piece, _ in side.ends)
         yield Step(
@@ -60,8 +60,9 @@ def closings(work: Work) -> Iterator[Step]:
         runs = work.lying(channel.id)
         if not channel.closed or not runs:
             continue
-        pieces = {piece.id: piece for run in runs for piece in work.along[run.id]}
-        thick = bundle_mm([outside_mm(piece.area_mm2) for piece in pieces.values()])
+        lying = work.harness.in_channel[channel.id]
+        pieces = {piece.id: piece for piece in lying}
+        thick = bundle_mm([outside_mm(piece.area_mm2) for piece in lying])
         tags = ", ".join(run.tag for run in runs)
         # What lies within: both ends of a wire are made before one can ring it through.
         ends = [f"crimp:{side.key}" for side in work.sides if any(piece.id in pieces for piece, _ in side.ends)]

@@ -6,16 +6,17 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from lucernis.core.build.cut_list import cut_list
+from lucernis.core.circuit.live_from import live_from
+from lucernis.core.circuit.terminals import end_terminal, point
+from lucernis.core.harness.harness import harness_of
 from lucernis.core.layout.fill import outside_mm
-from lucernis.core.layout.laid import layout_of
-from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.model import Battery, FuseBlock, Part, Plan, Switch
 
 # From this outside diameter on no sleeve is made that goes over a lug: a flag is folded round it. Practice. [mm]
 FLAG_FROM_MM = 9.0
 # What of a label sticks on itself once it is round. Practice. [mm]
 OVERLAP_MM = 5.0
+_OUTS = ("out", "out_b")
 _CHEMISTRY = {"lfp": "lithium", "agm": "lead, AGM", "gel": "lead, gel", "flooded": "lead, filled"}
 
 
@@ -74,7 +75,7 @@ def wire_labels(plan: Plan) -> list[WireLabel]:
         Spares too. Diameters in mm.
     """
     found = []
-    for piece in cut_list(plan).pieces:
+    for piece in harness_of(plan).pieces:
         around = outside_mm(piece.area_mm2)
         ends: tuple[tuple[Literal["A", "B"], str, str], ...] = (
             ("A", piece.start.label, piece.start.part or piece.start.at),
@@ -104,13 +105,17 @@ def _battery(part: Battery, plan: Plan, amps: str) -> Plate:
     if part.chemistry != "lfp":
         warning += " Gives off hydrogen while it is charged: no spark, no flame."
     what = f"{volts:g} V, {part.capacity_ah:g} Ah, {_CHEMISTRY.get(part.chemistry, part.chemistry)}"
-    return Plate(part.id, part.name, (what, f"Main fuse {amps}") if amps else (what,), warning)
+    return Plate(part.id, part.name, (what, f"Fused by {amps}") if amps else (what,), warning)
 
 
 def _behind(plan: Plan, part: Part) -> list[str]:
     """Names of what a switch feeds, one run further."""
     names = {one.id: one.name for one in plan.parts}
-    return [names[run.finish.part] for run in plan.runs if run.start.part == part.id and run.legs != "negative"]
+    return [
+        names[run.finish.part]
+        for run in plan.runs
+        if run.start.part == part.id and run.legs != "negative" and end_terminal(part, run.start, "start") in _OUTS
+    ]
 
 
 def plates(plan: Plan) -> list[Plate]:
@@ -126,28 +131,44 @@ def plates(plan: Plan) -> list[Plate]:
     list of Plate
         In the order of the plan; the ways of a block are on the fuse map.
     """
-    plan = layout_of(plan).plan
-    sized = sized_plan(plan)
+    harness = harness_of(plan)
+    plan = harness.plan
     found = []
     for part in plan.parts:
         if isinstance(part, Battery):
-            first = next((run for run in plan.runs if run.start.part == part.id and run.id in sized.fuses), None)
-            made = sized.fuses[first.id].fuse if first is not None else None
-            amps = f"{made.label} {made.rating_a:g} A, {first.tag}" if made is not None and first is not None else ""
-            found.append(_battery(part, plan, amps))
+            own = [one for one in harness.holders.values() if one.part == part.id]
+            found.append(_battery(part, plan, ", ".join(f"{one.what}, {one.tag}" for one in own)))
         elif isinstance(part, Switch):
             behind = ", ".join(_behind(plan, part)) or "nothing yet"
-            word = "Off: everything behind it is dead" if part.use == "isolator" else "Off stops"
-            told = (f"{part.rated_a:g} A" if part.rated_a else "", f"{word}: {behind}")
-            found.append(Plate(part.id, part.name, tuple(one for one in told if one), ""))
+            others = _live_behind(plan, part)
+            told = (f"{part.rated_a:g} A" if part.rated_a else "", f"Off stops: {behind}")
+            warning = ""
+            if others:
+                warning = (
+                    f"Off is not dead: {_listed(others)} can keep what is behind it live. Take their fuses out too."
+                )
+            elif part.use == "isolator":
+                told = (told[0], f"Off: everything behind it is dead: {behind}")
+            found.append(Plate(part.id, part.name, tuple(one for one in told if one), warning))
         elif isinstance(part, FuseBlock):
             feed = next((run for run in plan.runs if run.finish.part == part.id and run.legs != "negative"), None)
-            made = sized.fuses[feed.id].fuse if feed is not None and feed.id in sized.fuses else None
+            made = next((one for one in harness.holders.values() if feed is not None and one.run == feed.id), None)
             lines = [f"{plan.nominal_v} V, {part.ways} ways"]
             if feed is not None:
-                behind = f" behind {made.label} {made.rating_a:g} A" if made is not None else ""
-                lines.append(f"Fed by {feed.tag}{behind}")
+                lines.append(f"Fed by {feed.tag}{f' behind {made.what}, {made.where}' if made is not None else ''}")
             found.append(
                 Plate(part.id, part.name, tuple(lines), "A fuse that blew has a reason: find it first. Same rating.")
             )
     return found
+
+
+def _live_behind(plan: Plan, part: Switch) -> list[str]:
+    """Names of the sources that reach the far side of a switch while it is off."""
+    reaching = live_from(plan, {part.id})
+    outs = {point(part.id, name) for name in _OUTS}
+    names = {one.id: one.name for one in plan.parts}
+    return list(dict.fromkeys(names[source] for out in sorted(outs) for source in reaching.get(out, ())))
+
+
+def _listed(names: list[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

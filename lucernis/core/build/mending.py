@@ -49,10 +49,13 @@ def more_lines(then: Sequence[ShopLine], now: Sequence[ShopLine]) -> list[ShopLi
     list of ShopLine
         Lines whose need has grown, by so much; their cost in proportion.
     """
-    there = {line.key: line.needed for line in then}
+    # Parts and devices of one kind share a key and go by their names.
+    there: dict[tuple[str, str], float] = {}
+    for line in then:
+        there[line.key, line.what] = there.get((line.key, line.what), 0.0) + line.needed
     found = []
     for line in now:
-        needed = round(line.needed - there.get(line.key, 0.0), 6)
+        needed = round(line.needed - there.get((line.key, line.what), 0.0), 6)
         if needed <= 0:
             continue
         buy = min(line.buy, needed)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from lucernis.core.build.connecting import connections
 from lucernis.core.build.ending import closings, crimps, shut
 from lucernis.core.build.power_up import power_up
-from lucernis.core.build.preparing import cuts, dead, holes, mounts, pulls
+from lucernis.core.build.preparing import cuts, dead, holes, mounted_holders, mounts, pulls, seals
 from lucernis.core.build.steps import Step
 from lucernis.core.build.work import Work
 from lucernis.plan.model import Plan
@@ -34,15 +34,17 @@ def order_of_work(plan: Plan) -> Order:
     -------
     Order
         Holes before pulling, pulling before ends, ends before a channel is closed over them, negatives and bonds before
-        positives, far ends before near ones, walls closed over what is landed, battery negatives last, panels after
-        them.
+        positives, far ends before near ones, walls closed over what is landed, battery negatives last; panels in the
+        first power-up, once their controller has its battery.
     """
     work = Work(plan)
-    fastened = list(mounts(work))
+    fastened = [*mounts(work), *mounted_holders(work)]
     landed = connections(work, {step.id for step in fastened})
     wired = [step for step in landed if step.phase in ("negatives", "positives")]
+    batteries = [step for step in landed if step.phase == "batteries"]
     steps = [
-        dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *crimps(work), *closings(work), *wired,
-        *shut(work, wired), *(step for step in landed if step.phase in ("batteries", "sun")),
+        dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *seals(work), *crimps(work), *closings(work),
+        *wired, *shut(work, wired), *batteries,
     ]  # fmt: skip
-    return Order(steps, power_up(work, [step.id for step in landed if step.phase == "batteries"]))
+    panels = [step for step in landed if step.phase == "sun"]
+    return Order(steps, power_up(work, [step.id for step in batteries], panels))

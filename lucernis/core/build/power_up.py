@@ -1,31 +1,36 @@
-"""The first power-up: dead first, then fuse by fuse, with what to read at each."""
+"""The first power-up: dead first, then fuse by fuse, each read where something is live by then."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 from lucernis.core.build.losses import losses
-from lucernis.core.build.steps import Step
-from lucernis.core.build.work import Work, called
-from lucernis.core.sizing.fusing import RunFuse, far_key
-from lucernis.core.sizing.sized import sized_plan
-from lucernis.plan.model import Battery, Charger, KeyedFeed, Load, Run, Switch
+from lucernis.core.build.steps import Phase, Step
+from lucernis.core.build.work import Work
+from lucernis.core.circuit.switching import Contact, SwitchingPlan
+from lucernis.core.circuit.terminals import point, positive_point
+from lucernis.core.harness.holders import Holder
+from lucernis.plan.model import Battery, Charger, KeyedFeed, Load, Part, Run, Switch
 
 _AT_WORK = {
     "dcdc": ("Engine off, each battery at its own volts; engine on, both rise. If only one does, it does nothing.", ""),
-    "sun": ("Panels plugged last; in the light the battery's volts rise.", ""),
+    "sun": ("In the light the battery's volts rise.", ""),
     "shore": ("The battery's volts rise.", "Its mains side is for licensed people."),
 }
 # So many of the largest losses are told.
 _WORST = 5
 _WHY = "If it blows, find out why before another goes in."
+_DEAD_YET = "Nothing is live behind it yet"
 
 
-def _step(key: str, text: str, place: str, needs: Sequence[str], check: str, reading: str, caution: str = "") -> Step:
+def _step(
+    key: str, text: str, place: str, needs: Sequence[str], check: str, reading: str, caution: str = "",
+    phase: Phase = "power_up",
+) -> Step:  # fmt: skip
     return Step(
         f"power:{key}",
-        "power_up",
+        phase,
         text,
         place,
         caution=caution,
@@ -38,53 +43,132 @@ def _step(key: str, text: str, place: str, needs: Sequence[str], check: str, rea
     )
 
 
-def _fuses(work: Work) -> Iterator[tuple[Run, bool, RunFuse]]:
-    sized = sized_plan(work.plan)
-    for run in work.plan.runs:
-        for finish, key in ((False, run.id), (True, far_key(run.id))):
-            made = sized.fuses.get(key)
-            if made is not None and made.fuse is not None:
-                yield run, finish, made
+@dataclass
+class _Rising:
+    """What is live by now: fuses that are in, contacts that are closed. Batteries alone give; chargers come later."""
+
+    work: Work
+    switching: SwitchingPlan = field(init=False)
+    closed: set[Contact] = field(init=False)
+    waiting: dict[str, set[str]] = field(init=False)
+    live: frozenset[str] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.switching = SwitchingPlan(self.work.plan)
+        self.closed = {contact for contact in self.switching.contacts if contact[0] in self.switching.diodes}
+        self.waiting = {}
+        for one in self.work.harness.holders.values():
+            self.waiting.setdefault(one.run, set()).add(one.key)
+        self._reach()
+
+    def _reach(self) -> None:
+        while True:
+            self.live = self.switching.reach(self.closed, frozenset(run for run, keys in self.waiting.items() if keys))
+            pulled = {
+                (part.id, "main")
+                for part in self.switching.switches
+                if part.kind == "relay" and point(part.id, "coil") in self.live
+            } - self.closed
+            if not pulled:
+                return
+            self.closed |= pulled
+
+    def put_in(self, holder: Holder) -> None:
+        """A fuse goes in."""
+        self.waiting[holder.run].discard(holder.key)
+        self._reach()
+
+    def close(self, part: Part) -> None:
+        """A switch or a keyed feed is closed in its usual position."""
+        self.closed.add((part.id, "main"))
+        self._reach()
+
+    def at(self, run: Run, *, finish: bool) -> str:
+        """The positive point at an end of a run."""
+        end = run.finish if finish else run.start
+        return positive_point(self.work.parts[end.part], end, "finish" if finish else "start")
+
+    def is_live(self, run: Run, *, finish: bool) -> bool:
+        """Whether an end of a run is live."""
+        return self.at(run, finish=finish) in self.live
 
 
-def _fuse_step(work: Work, run: Run, finish: bool, made: RunFuse, needs: Sequence[str]) -> Step:
-    near, far = (run.finish, run.start) if finish else (run.start, run.finish)
-    here, there = work.parts[near.part], work.parts[far.part]
-    count = f"{made.count} × " if made.count > 1 else ""
-    what = f"{count}{made.fuse.label} {made.fuse.rating_a:g} A" if made.fuse is not None else "fuse"
-    if isinstance(there, Load):
-        check = f"At {there.name}, before it is plugged in: the positive is positive, volts as at {here.name}."
-        reading = f"volts at {there.name}"
+def _fuse_step(rising: _Rising, one: Holder, needs: Sequence[str]) -> Step:
+    work = rising.work
+    run = work.runs[one.run]
+    there = work.parts[(run.start if one.finish else run.finish).part]
+    near = rising.is_live(run, finish=one.finish)
+    rising.put_in(one)
+    live = near and rising.is_live(run, finish=not one.finish)
+    terminal = (run.start if one.finish else run.finish).terminal
+    told = f"{there.name}, {terminal}" if terminal and isinstance(there, Charger) else there.name
+    reading = f"volts at {told}" if live else ""
+    if not live and rising.waiting[run.id]:
+        check = f"{_DEAD_YET}: its fuse at the other end is still out."
+    elif not live:
+        check = f"{_DEAD_YET}: a switch, a relay or a key before it is open. It is read once that is closed."
+    elif isinstance(there, Load):
+        check = f"At {there.name}, before it is plugged in: the positive is positive, volts as at {one.part_name}."
     else:
         check = f"Volts before and behind it are the same; right way round at {there.name}."
-        reading = f"volts at {there.name}"
-    return _step(
-        f"fuse:{far_key(run.id) if finish else run.id}",
-        f"{called(run)}: {what} in, at {here.name}",
-        work.place(here),
-        needs,
-        check,
-        reading,
-        caution=_WHY,
+    name = f"{run.tag} {run.name}".strip()
+    text = f"{name}: {one.what} in, {one.where}"
+    return _step(f"fuse:{one.key}", text, one.place, needs, check, reading, caution=_WHY)
+
+
+def _switch_step(rising: _Rising, part: Switch, needs: Sequence[str]) -> Step:
+    before = part.id in rising.live
+    rising.close(part)
+    live = before and point(part.id, "out") in rising.live
+    text = f"{part.name}: off, nothing behind it; on, the same volts as before it"
+    check = "Off, nothing behind it is live yet; once a charger's fuse is in, that charger can keep it live."
+    if not live:
+        text, check = f"{part.name}: on", f"{_DEAD_YET}."
+    reading = f"volts behind {part.name}" if live else ""
+    return _step(f"switch:{part.id}", text, rising.work.place(part), needs, check, reading)
+
+
+def _rising_steps(
+    rising: _Rising, fuses: list[Holder], switches: list[Switch], before: Sequence[str]
+) -> Iterator[Step]:
+    """Fuses and switches from the batteries outwards: next always one whose near side is live, while there is one."""
+    work = rising.work
+
+    def rank(one: Holder | Switch) -> tuple[bool, int, int, str]:
+        if isinstance(one, Switch):
+            return part_dead(one), work.depth[one.id], 1, one.tag
+        run = work.runs[one.run]
+        near = rising.is_live(run, finish=one.finish)
+        return not near, work.depth[one.part], 0, f"{one.tag}{one.finish}"
+
+    def part_dead(one: Switch) -> bool:
+        return one.id not in rising.live
+
+    left: list[Holder | Switch] = [*fuses, *switches]
+    while left:
+        one = min(left, key=rank)
+        left.remove(one)
+        yield _switch_step(rising, one, before) if isinstance(one, Switch) else _fuse_step(rising, one, before)
+
+
+def _keyed(rising: _Rising, part: KeyedFeed, before: Sequence[str]) -> Step:
+    was = rising.live
+    rising.close(part)
+    names = {one.id: one.name for one in rising.work.plan.parts}
+    woken = sorted({names[name.partition(":")[0]] for name in rising.live - was} - {part.name})
+    step = _step(
+        f"keyed:{part.id}",
+        f"{part.name}: off, on, while the engine is cranked",
+        rising.work.place(part),
+        before,
+        "Dead when off, live when on; note whether it falls away while cranking.",
+        f"volts at {part.name}" if part.id in was else "",
+        phase="at_work",
     )
+    return replace(step, lines=tuple(f"live with it: {name}" for name in woken))
 
 
-def _at_work(work: Work, before: Sequence[str]) -> Iterator[Step]:
-    """Keyed feeds and chargers, once everything behind them is in."""
-    for part in work.plan.parts:
-        here = work.place(part)
-        if isinstance(part, KeyedFeed):
-            text = f"{part.name}: off, on, while the engine is cranked"
-            check = "Dead when off, live when on; note whether it falls away while cranking."
-            yield _step(f"keyed:{part.id}", text, here, before, check, f"volts at {part.name}")
-        elif isinstance(part, Charger):
-            check, caution = _AT_WORK[part.form]
-            yield _step(
-                f"charge:{part.id}", f"{part.name} at work", here, before, check, "volts at the battery", caution
-            )
-
-
-def power_up(work: Work, landed: Sequence[str]) -> list[Step]:
+def power_up(work: Work, landed: Sequence[str], sun: Sequence[Step]) -> list[Step]:
     """The first power-up as a list.
 
     Parameters
@@ -93,12 +177,15 @@ def power_up(work: Work, landed: Sequence[str]) -> list[Step]:
         The plan's.
     landed : sequence of str
         Ids of the steps that land the battery leads; they come before.
+    sun : sequence of Step
+        Those that land and plug panels: a controller has its battery first.
 
     Returns
     -------
     list of Step
         Dead; batteries at rest; fuses from the batteries outwards and switches with them, those of loads last and the
-        smallest of these first; keyed feeds; chargers; ten minutes at load, and everything tightened once more.
+        smallest of these first; panels; keyed feeds; chargers; ten minutes at load, and everything tightened once
+        more. A reading is asked for only where something is live by then.
     """
     found = [
         _step("still", "Every fuse out, every switch off, everything unplugged", "", landed,
@@ -112,43 +199,41 @@ def power_up(work: Work, landed: Sequence[str]) -> list[Step]:
         if isinstance(one, Battery)
     ]  # fmt: skip
     before = [step.id for step in found]
-    feeds: list[tuple[Run, bool, RunFuse]] = []
-    branches: list[tuple[Run, bool, RunFuse]] = []
-    for run, finish, made in _fuses(work):
-        far = work.parts[(run.start if finish else run.finish).part]
-        (branches if isinstance(far, Load) else feeds).append((run, finish, made))
-
-    def depth(one: tuple[Run, bool, RunFuse]) -> tuple[int, str]:
-        run, finish, _ = one
-        return work.depth[(run.finish if finish else run.start).part], run.tag
-
-    ranked: list[tuple[tuple[int, int, str], Step]] = [
-        ((depth(one)[0], 0, one[0].tag), _fuse_step(work, *one, before)) for one in feeds
+    rising = _Rising(work)
+    branches: list[Holder] = []
+    feeds: list[Holder] = []
+    for one in work.harness.holders.values():
+        run = work.runs[one.run]
+        far = work.parts[(run.start if one.finish else run.finish).part]
+        (branches if isinstance(far, Load) else feeds).append(one)
+    switches = [part for part in work.plan.parts if isinstance(part, Switch)]
+    found += _rising_steps(rising, feeds, switches, before)
+    before = [step.id for step in found]
+    found += [
+        _fuse_step(rising, one, before) for one in sorted(branches, key=lambda one: (one.rating_a, one.tag, one.finish))
     ]
+    before = [step.id for step in found]
+    found += [replace(step, needs=tuple(dict.fromkeys((*step.needs, *before)))) for step in sun]
+    before = [step.id for step in found]
+    found += [_keyed(rising, part, before) for part in work.plan.parts if isinstance(part, KeyedFeed)]
     for part in work.plan.parts:
-        if isinstance(part, Switch):
-            text = f"{part.name}: off, nothing behind it; on, the same volts as before it"
-            step = _step(f"switch:{part.id}", text, work.place(part), before, "Off it stops everything behind it.",
-                         f"volts behind {part.name}")  # fmt: skip
-            ranked.append(((work.depth[part.id], 1, part.tag), step))
-    found += [step for _, step in sorted(ranked, key=lambda one: one[0])]
-    before = [step.id for step in found]
+        if isinstance(part, Charger):
+            check, caution = _AT_WORK[part.form]
+            found.append(
+                _step(f"charge:{part.id}", f"{part.name} at work", work.place(part), before, check,
+                      "volts at the battery", caution, phase="at_work")
+            )  # fmt: skip
+    return [*found, *_at_load(work, [step.id for step in found])]
 
-    def rating(one: tuple[Run, bool, RunFuse]) -> tuple[float, str]:
-        fuse = one[2].fuse
-        return (fuse.rating_a if fuse is not None else 0.0), one[0].tag
 
-    found += [_fuse_step(work, *one, before) for one in sorted(branches, key=rating)]
-    before = [step.id for step in found]
-    found += _at_work(work, before)
-    before = [step.id for step in found]
-    lost = losses(work.plan, sized_plan(work.plan))
+def _at_load(work: Work, before: Sequence[str]) -> list[Step]:
+    """Ten minutes at load, and everything tightened once more."""
+    lost = losses(work.plan, work.harness.sized)
     reading = f"volts at {lost[0].source} less volts at {lost[0].name}" if lost else ""
     load = _step("load", "Everything on that can be on together, ten minutes", "", before,
                  "A hand near each joint, not on it: none is warm. No breaker opens; cycle it as the vehicle will.",
-                 reading)  # fmt: skip
+                 reading, phase="at_work")  # fmt: skip
     told = tuple(f"{one.name}: some {one.volts:.2f} V lost at {one.amps:.1f} A" for one in lost[:_WORST])
-    load = replace(load, lines=told)
     again = _step("again", "Off again; every stud tightened once more, grub screws after a day", "", [load.id],
-                  "None gives.", "", caution="Negative off first.")  # fmt: skip
-    return [*found, load, again]
+                  "None gives.", "", caution="Negative off first.", phase="at_work")  # fmt: skip
+    return [replace(load, lines=told), again]

@@ -6,9 +6,11 @@ from collections.abc import Iterator, Sequence
 
 from lucernis.core.build.steps import Mark, Step
 from lucernis.core.build.work import Work, called, counted
+from lucernis.core.harness.openings import is_sealed, needs_grommet
+from lucernis.core.harness.pieces import CutPiece
 from lucernis.core.layout.fill import grommet_for, inside_needed_mm, outside_mm
 from lucernis.plan.layout import Crossing
-from lucernis.plan.model import Battery, Load, Part, Run
+from lucernis.plan.model import Battery, Load, Panel, Part, Run
 from lucernis.plan.units import told_cut
 
 _IN_THE_VEHICLE = ("alternator", "keyed_feed")
@@ -44,18 +46,20 @@ def dead() -> Step:
     )
 
 
-def _hole(work: Work, hole: Crossing, key: str, where: str, runs: Sequence[Run]) -> Step:
-    wires = {piece.id: outside_mm(piece.area_mm2) for run in runs for piece in work.along[run.id]}
-    made = grommet_for(hole.hole_mm or inside_needed_mm(list(wires.values()), "hole"))
+def _hole(work: Work, hole: Crossing, key: str, where: str, pieces: Sequence[CutPiece], tag: str) -> Step:
+    wires = [outside_mm(piece.area_mm2) for piece in pieces]
+    made = grommet_for(hole.hole_mm or inside_needed_mm(wires, "hole"))
     through = _THROUGH[hole.through]
     count = f"{len(wires)} wire{'' if len(wires) == 1 else 's'}"
+    bush = needs_grommet(hole)
     if hole.existing:
-        text = f"Hole through {through} that is there: deburred, room for {count}, a grommet"
+        text = f"Hole through {through} that is there: deburred, room for {count}{', a grommet' if bush else ''}"
+    elif not bush and made is not None:
+        text = f"Hole through {through}: drill {made[0]:g} mm, edges broken, {count}"
     elif made is None:
         text = f"Hole through {through}: {count} need more than any grommet is made for, so two holes"
     else:
         text = f"Hole through {through}: drill {made[1]:g} mm for a grommet of {made[0]:g} mm inside, {count}"
-    sealed = hole.through in ("firewall", "roof")
     single = key.startswith("run:")
     return Step(
         f"hole:{key}:{hole.id}",
@@ -64,15 +68,15 @@ def _hole(work: Work, hole: Crossing, key: str, where: str, runs: Sequence[Run])
         where,
         subject=key.removeprefix("run:"),
         subject_kind="run" if single else "channel",
-        tag=runs[0].tag if single else "",
+        tag=tag if single else "",
         have=(
             *(() if hole.existing else ("step drill",)),
             "file",
             "paint",
-            f"grommet {made[0]:g} mm" if made else "grommets",
+            *((f"grommet {made[0]:g} mm" if made else "grommets",) if bush else ()),
         ),
         caution="" if hole.existing else _DRILL,
-        check=f"Both faces deburred and painted, grommet sits all round{'; sealed after pulling' if sealed else ''}.",
+        check=f"Both faces deburred and painted{', grommet sits all round' if bush else ''}.",
         needs=("safe",),
         done_as=f"{through}, {made[0]:g} mm inside" if made else through,
         work="hole",
@@ -82,12 +86,43 @@ def _hole(work: Work, hole: Crossing, key: str, where: str, runs: Sequence[Run])
 
 def holes(work: Work) -> Iterator[Step]:
     """Every hole: channel by channel, then those of single runs."""
+    for key, where, hole, pieces, tag in _all_holes(work):
+        yield _hole(work, hole, key, where, pieces, tag)
+
+
+def _all_holes(work: Work) -> Iterator[tuple[str, str, Crossing, tuple[CutPiece, ...], str]]:
+    """Every hole with what names it, where it is, and the pieces that pass it."""
     for channel in work.walked():
         for hole in channel.crossings:
-            yield _hole(work, hole, channel.id, channel.name, work.lying(channel.id))
+            yield channel.id, channel.name, hole, work.harness.in_channel[channel.id], ""
     for run in work.plan.runs:
         for hole in run.passes:
-            yield _hole(work, hole, f"run:{run.id}", work.place(work.parts[run.start.part]), [run])
+            where = work.place(work.parts[run.start.part])
+            yield f"run:{run.id}", where, hole, work.harness.through_run[run.id], run.tag
+
+
+def seals(work: Work) -> Iterator[Step]:
+    """Holes to the engine, the outside and gas spaces closed once all that passes them is pulled."""
+    for key, where, hole, pieces, tag in _all_holes(work):
+        if not is_sealed(hole) or not pieces:
+            continue
+        single = key.startswith("run:")
+        yield Step(
+            f"seal:{key}:{hole.id}",
+            "pull",
+            f"Seal the hole through {_THROUGH[hole.through]}",
+            where,
+            subject=key.removeprefix("run:"),
+            subject_kind="run" if single else "channel",
+            tag=tag,
+            have=("gland or sealant",) if hole.through == "roof" else ("sealant",),
+            check="No light from the other side; water poured over it stays outside." if hole.through == "roof"
+            else "No light and no draught from the other side.",
+            needs=tuple(dict.fromkeys(f"pull:{piece.run}" for piece in pieces)),
+            done_as=f"{_THROUGH[hole.through]}, {len(pieces)} wires",
+            work="seal",
+            amount=1,
+        )  # fmt: skip
 
 
 def _of_part(part: Part) -> tuple[str, str, str, bool]:
@@ -96,7 +131,7 @@ def _of_part(part: Part) -> tuple[str, str, str, bool]:
     if isinstance(part, Battery):
         caution = "Fixed so that a crash does not tear it loose."
         caution += f" {_GAS}" if part.chemistry in ("agm", "gel", "flooded") else ""
-        check = "It does not move; posts covered until they are needed."
+        check = "Strapped or bracketed, it does not move; posts covered until they are needed."
     elif part.kind == "chassis_point":
         text = f"Make {part.name}: clean bare metal, serrated washers on both sides"
         check = "Bare to the edge of the washer; sealed once it is tight."
@@ -123,12 +158,40 @@ def mounts(work: Work) -> Iterator[Step]:
             subject=part.id,
             subject_kind="part",
             tag=part.tag,
+            have=("strap or bracket",)
+            if isinstance(part, Battery)
+            else ("brackets",)
+            if isinstance(part, Panel)
+            else (),
             caution=caution,
             check=check,
             needs=("safe",),
             done_as=", ".join(word for word in (part.name, work.place(part)) if word),
-            work="mount_heavy" if heavy else "mount",
-            amount=1,
+            work="mount_panel" if isinstance(part, Panel) else "mount_heavy" if heavy else "mount",
+            amount=part.series * part.strings if isinstance(part, Panel) else 1,
+        )
+
+
+def mounted_holders(work: Work) -> Iterator[Step]:
+    """Every holder in the wire fastened where it stands, beside the end it belongs to."""
+    holders = sorted(work.harness.in_line, key=lambda one: (work.rank(work.parts[one.part]), one.tag, one.finish))
+    for one in holders:
+        sealed = ", sealed" if one.sealed else ""
+        lug = f" ({one.stud})" if one.stud else ""
+        yield Step(
+            f"mount:{one.key}",
+            "mount",
+            f"Fasten the {one.name}{sealed}{lug} of {one.tag} {one.where}",
+            one.place,
+            subject=one.run,
+            subject_kind="run",
+            tag=one.tag,
+            have=("screws",) if one.stud else ("ties",),
+            check="It does not move; its fuse can be reached and read. No fuse in it yet.",
+            needs=("safe",),
+            done_as=f"{one.name} {one.where}",
+            work="mount_holder",
+            amount=one.count,
         )
 
 

@@ -8,15 +8,15 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from lucernis.core.build.cut_list import CutList, CutPiece
+from lucernis.core.build.cut_list import CutList
+from lucernis.core.build.landing import BOOTED
+from lucernis.core.harness.harness import Harness, harness_of
+from lucernis.core.harness.openings import is_sealed, needs_gland, needs_grommet
 from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.fill import bundle_mm, grommet_for, inside_needed_mm, outside_mm
-from lucernis.core.layout.laid import layout_of
 from lucernis.core.power.costs import MAIN_FAMILIES, part_amount
-from lucernis.core.sizing.fusing import far_key
-from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.layout import Crossing
-from lucernis.plan.model import FuseBlock, Load, Plan
+from lucernis.plan.model import Load, Panel, Plan
 from lucernis.plan.prices import Price
 from lucernis.practice.tables import load_table
 
@@ -40,7 +40,10 @@ _ENDS = {
 # Held every so often where nobody said how often, and tied in between. Common practice, no source. [m]
 _CLAMP_M = 0.45
 _TIE_M = 0.3
-_BOOTED = ("battery", "alternator", "switch", "isolator")
+# Nobody sets clamps closer than this. [m]
+_LEAST_CLAMP_M = 0.02
+# Parts that are screwed down by themselves.
+_SCREWED = ("fuse_block", "busbar", "switch", "charger", "relay", "isolator", "shunt", "diode")
 _THERE_ALREADY = ("alternator", "keyed_feed")
 
 
@@ -88,46 +91,55 @@ def _ends(cut: CutList) -> Iterator[_Wanted]:
         yield _Wanted(f"tube:{before_mm:g}", "tube", f"Heat-shrink {before_mm:g} mm, adhesive-lined", length_mm / 1000)
 
 
-def _fuses(plan: Plan) -> Iterator[_Wanted]:
-    sized = sized_plan(plan)
-    parts = {part.id: part for part in plan.parts}
+def _fuses(harness: Harness) -> Iterator[_Wanted]:
     found: Counter[tuple[str, str, str, float]] = Counter()
     holders: Counter[tuple[str, str]] = Counter()
-    for run in plan.runs:
-        for end, key in ((run.start, run.id), (run.finish, far_key(run.id))):
-            made = sized.fuses.get(key)
-            if made is None or made.fuse is None:
-                continue
-            base = "fuse:main" if made.fuse.family in MAIN_FAMILIES else "fuse:branch"
-            found[(base, made.fuse.family, made.fuse.label, made.fuse.rating_a)] += made.count
-            if not (isinstance(parts[end.part], FuseBlock) and end.way is not None):
-                # A sealed holder is another thing on the shelf than an open one.
-                kind, words = (":sealed", ", sealed") if made.sealed_holder else ("", "")
-                holders[(f"holder:{made.fuse.family}{kind}", f"Holder for {made.fuse.label}{words}")] += made.count
+    for one in harness.holders.values():
+        base = "fuse:main" if one.family in MAIN_FAMILIES else "fuse:branch"
+        found[(base, one.family, one.label, one.rating_a)] += one.count
+        if one.mounting != "way":
+            # A sealed holder is another thing on the shelf than an open one.
+            kind, words = (":sealed", ", sealed") if one.sealed else ("", "")
+            holders[(f"holder:{one.family}{kind}", f"Holder for {one.label}{words}")] += one.count
     for (_, family, label, rating_a), count in sorted(found.items()):
         yield _Wanted(f"fuse:{family}:{rating_a:g}", "fuses", f"{label} {rating_a:g} A", count)
     for (key, label), count in sorted(holders.items()):
         yield _Wanted(key, "fuses", label, count)
 
 
-def _ways(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
-    layout, measured = layout_of(plan), measured_channels(plan)
-    along: dict[str, list[CutPiece]] = {run.id: [] for run in plan.runs}
-    for piece in cut.pieces:
-        for run_id in piece.runs:
-            along[run_id].append(piece)
+def _joints(harness: Harness) -> Iterator[_Wanted]:
+    """Joints no part stands for, and what leads take that no run stands for."""
+    joints = Counter((one.key, one.what) for one in harness.joints)
+    for (key, what), count in sorted(joints.items()):
+        yield _Wanted(key, "ends", what[0].upper() + what[1:], count)
+    extra: Counter[tuple[str, str]] = Counter()
+    for lead in harness.leads:
+        for key, what, count in lead.bought:
+            extra[(key, what)] += count
+    for (key, what), count in sorted(extra.items()):
+        group: Group = "fuses" if key.startswith(("fuse", "holder")) else "ends"
+        yield _Wanted(f"{key}:lead" if group == "fuses" else key, group, f"{what}, for a lead", count)
+
+
+def _ways(harness: Harness) -> Iterator[_Wanted]:
+    plan, measured = harness.plan, measured_channels(harness.plan)
     grommets: Counter[float] = Counter()
     tubes: dict[tuple[str, float], float] = {}
-    clamps = ties = 0
+    clamps = ties = glands = seals = 0
 
     def hole(one: Crossing, wires: list[float]) -> None:
+        nonlocal glands, seals
+        if not wires:
+            return
         made = grommet_for(one.hole_mm or inside_needed_mm(wires, "hole"))
-        if made is not None and wires:
+        if made is not None and needs_grommet(one):
             grommets[made[0]] += 1
+        glands += needs_gland(one)
+        seals += is_sealed(one)
 
     for channel in plan.channels:
-        pieces = {piece.id: piece for run in layout.lying.get(channel.id, ()) for piece in along[run.id]}
-        wires = [outside_mm(piece.area_mm2) for piece in pieces.values()]
+        # What comes back through a channel lies in it twice.
+        wires = [outside_mm(piece.area_mm2) for piece in harness.in_channel[channel.id]]
         if not wires:
             continue
         for one in channel.crossings:
@@ -145,12 +157,16 @@ def _ways(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
             if loom is not None:
                 tubes[("loom", loom)] = tubes.get(("loom", loom), 0.0) + length_m
             ties += math.ceil(length_m / _TIE_M)
-        clamps += math.ceil(length_m / (channel.clamp_m or _CLAMP_M)) + 1
+        clamps += math.ceil(length_m / max(channel.clamp_m or _CLAMP_M, _LEAST_CLAMP_M)) + 1
     for run in plan.runs:
         for one in run.passes:
-            hole(one, [outside_mm(piece.area_mm2) for piece in along[run.id]])
+            hole(one, [outside_mm(piece.area_mm2) for piece in harness.through_run[run.id]])
     for inside_mm, count in sorted(grommets.items()):
         yield _Wanted(f"grommet:{inside_mm:g}", "holes", f"Grommet, {inside_mm:g} mm inside", count)
+    if glands:
+        yield _Wanted("gland", "holes", "Roof entry or gland", glands)
+    if seals:
+        yield _Wanted("sealant", "holes", "Sealant, for so many holes", seals)
     for (kind, inside_mm), length_m in sorted(tubes.items()):
         name = "Conduit" if kind == "conduit" else "Slit loom"
         yield _Wanted(f"{kind}:{inside_mm:g}", "ways", f"{name}, {inside_mm:g} mm inside", round(length_m, 2))
@@ -158,18 +174,33 @@ def _ways(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
         yield _Wanted("clamp", "ways", "Clamp", clamps)
     if ties:
         yield _Wanted("tie", "ways", "Cable tie", ties)
-    if cut.pieces:
-        yield _Wanted("sleeve", "labels", "Sleeve label", 2 * len(cut.pieces))
+    if harness.pieces:
+        yield _Wanted("sleeve", "labels", "Sleeve label", 2 * len(harness.pieces))
 
 
-def _parts(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
+def _fixings(plan: Plan) -> Iterator[_Wanted]:
+    """What holds parts: straps of batteries, brackets of panels, screws of the rest."""
+    batteries = sum(part.kind == "battery" and getattr(part, "use", "") != "starter" for part in plan.parts)
+    panels = sum(part.series * part.strings for part in plan.parts if isinstance(part, Panel))
+    screwed = sum(part.kind in _SCREWED for part in plan.parts)
+    if batteries:
+        yield _Wanted("strap", "ways", "Strap or bracket of a battery", batteries)
+    if panels:
+        yield _Wanted("bracket", "ways", "Set of brackets for a panel", panels)
+    if screwed:
+        yield _Wanted("screw", "ways", "Screw, for parts", 4 * screwed)
+
+
+def _parts(harness: Harness) -> Iterator[_Wanted]:
+    plan = harness.plan
     kinds = {part.id: part for part in plan.parts}
-    boots = sum(
-        1
-        for piece in cut.pieces
-        for end in (piece.start, piece.finish)
-        if piece.leg[0] == "+" and end.stud and end.part_id and kinds[end.part_id].kind in _BOOTED
-    )
+    booted = {
+        (end.part_id, end.at)
+        for piece in harness.pieces
+        for end in piece.ends
+        if piece.leg[0] == "+" and end.stud and end.part_id and kinds[end.part_id].kind in BOOTED
+    }
+    boots = len(booted)
     bars = sum(part.kind == "busbar" for part in plan.parts)
     if bars:
         yield _Wanted("cover", "covers", "Busbar cover", bars)
@@ -182,9 +213,12 @@ def _parts(plan: Plan, cut: CutList) -> Iterator[_Wanted]:
         if amount is not None:
             key, each, unit = amount
             told = part.name if unit == "piece" else f"{part.name}, {each:g} {'ways' if unit == 'way' else unit}"
-            yield _Wanted(key, "parts", told, 1, each)
+            panels = part.series * part.strings if isinstance(part, Panel) else 1
+            if panels > 1:
+                told = f"{part.name}, {each / panels:g} {unit} each"
+            yield _Wanted(key, "parts", told, panels, each / panels)
         elif isinstance(part, Load):
-            yield _Wanted("device", "devices", part.name, 1)
+            yield _Wanted("device", "devices", part.name, part.count)
 
 
 def price_of(key: str, prices: Mapping[str, Price]) -> Price | None:
@@ -230,10 +264,12 @@ def shopping(
     list of ShopLine
         Group by group. Whole pieces; lengths to a tenth of a metre.
     """
-    plan, shelf = layout_of(plan).plan, shelf or {}
+    harness, shelf = harness_of(plan), shelf or {}
     supplies = {row["kind"]: row for row in load_table("supplies").rows}
     found = []
-    wanted = [*_ends(cut), *_fuses(plan), *_ways(plan, cut), *_parts(plan, cut)]
+    wanted = [
+        *_ends(cut), *_joints(harness), *_fuses(harness), *_ways(harness), *_fixings(harness.plan), *_parts(harness),
+    ]  # fmt: skip
     for one in wanted:
         row = supplies.get(one.key.partition(":")[0]) if one.group not in ("parts", "devices") else None
         unit = row["unit"] if row is not None else "piece"

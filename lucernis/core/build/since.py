@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from lucernis.core.build.cut_list import CutPiece, PieceEnd
+from lucernis.core.harness.pieces import CutPiece, PieceEnd
 
 
 @dataclass(frozen=True, slots=True)

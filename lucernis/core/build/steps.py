@@ -8,8 +8,8 @@ from typing import Literal
 from lucernis.practice.tables import load_table
 
 Phase = Literal[
-    "safe", "holes", "mount", "cut", "pull", "crimp", "close", "negatives", "positives", "shut", "batteries", "sun",
-    "power_up"
+    "safe", "holes", "mount", "cut", "pull", "crimp", "close", "negatives", "positives", "shut", "batteries",
+    "power_up", "sun", "at_work"
 ]  # fmt: skip
 PHASES: tuple[tuple[Phase, str], ...] = (
     ("safe", "Make it dead"),
@@ -23,8 +23,9 @@ PHASES: tuple[tuple[Phase, str], ...] = (
     ("positives", "Positives, every fuse out"),
     ("shut", "Walls over joints"),
     ("batteries", "Batteries, negative last"),
-    ("sun", "Panels, after the battery"),
     ("power_up", "First power-up"),
+    ("sun", "Panels, once their controller has its battery"),
+    ("at_work", "At work: keys, chargers, load"),
 )
 PHASE_NAMES: dict[Phase, str] = dict(PHASES)
 

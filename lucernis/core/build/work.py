@@ -6,8 +6,10 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from lucernis.core.build.cut_list import CutPiece, PieceEnd, cut_list
-from lucernis.core.build.walk import depths, place_order
+from lucernis.core.build.walk import place_order
+from lucernis.core.harness.depths import depths
+from lucernis.core.harness.harness import harness_of
+from lucernis.core.harness.pieces import CutPiece, PieceEnd
 from lucernis.core.layout.laid import layout_of
 from lucernis.plan.layout import Channel
 from lucernis.plan.model import Part, Plan, Run
@@ -45,7 +47,9 @@ class Work:
 
     def __init__(self, plan: Plan) -> None:
         self.layout = layout_of(plan)
-        self.plan = self.layout.plan
+        self.harness = harness_of(plan)
+        # Its runs begin at the end that feeds them.
+        self.plan = self.harness.plan
         self.parts = {part.id: part for part in self.plan.parts}
         self.runs = {run.id: run for run in self.plan.runs}
         self.channels = {channel.id: channel for channel in self.plan.channels}
@@ -55,7 +59,7 @@ class Work:
         self.pieces: dict[str, list[CutPiece]] = {run.id: [] for run in self.plan.runs}
         self.along: dict[str, list[CutPiece]] = {run.id: [] for run in self.plan.runs}
         found: dict[tuple[str, bool], list[tuple[CutPiece, PieceEnd]]] = {}
-        for piece in cut_list(plan).pieces:
+        for piece in self.harness.pieces:
             self.pieces[piece.run].append(piece)
             for run_id in piece.runs:
                 self.along[run_id].append(piece)
@@ -74,11 +78,7 @@ class Work:
 
     def ways(self, run: Run) -> list[str]:
         """Ids of the channels the pieces of a run lie in, in order, each once."""
-        found: list[str] = []
-        for run_id in dict.fromkeys(one for piece in self.pieces[run.id] for one in piece.runs):
-            route = self.layout.routes.get(run_id)
-            found += route.channels if route is not None else ()
-        return list(dict.fromkeys(found))
+        return list(dict.fromkeys(channel for piece in self.pieces[run.id] for channel in piece.channels))
 
     def walked(self) -> list[Channel]:
         """Channels in the order one comes past them."""
@@ -91,8 +91,10 @@ class Work:
         return sorted(self.plan.channels, key=key)
 
     def lying(self, channel_id: str) -> list[Run]:
-        """Runs a channel holds, those that are cut at all."""
-        return [run for run in self.layout.lying.get(channel_id, ()) if self.along[run.id]]
+        """Runs a channel holds with a piece of theirs, in the order of the plan."""
+        held = {run_id for piece in self.harness.in_channel[channel_id] for run_id in piece.runs}
+        within = {run.id for run in self.layout.lying.get(channel_id, ())}
+        return [run for run in self.plan.runs if run.id in held & within]
 
 
 def called(run: Run) -> str:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from lucernis.core.build.cut_list import stud_of
 from lucernis.core.checks.raising import Raised
+from lucernis.core.harness.ends import stud_of
 from lucernis.core.sizing.ends import fitting
 from lucernis.plan.model import Busbar, Part, Run
 from lucernis.plan.terminals import Side

@@ -219,11 +219,13 @@ def _tightest(filler: Filler, run: Run) -> tuple[float | None, str | None, float
     return best
 
 
-def _role(run: Run, source: str, finish: str, goes_on: bool) -> Role:
+def _role(run: Run, source: str, finish: str, goes_on: bool, *, dead: bool) -> Role:
     if run.legs == "negative":
         return "return"
     if run.legs == "series":
         return "main"
+    if dead:
+        return "branch"
     if source == "battery":
         return "main"
     if source == "load":
@@ -237,10 +239,13 @@ def _guards(filler: Filler, run: Run) -> tuple[GuardReport, GuardReport]:
     if run.id in filler.sized.topology.both_fed:
         found = filler.guards.of_run(run)
         return guard_report(filler.sized, found.start), guard_report(filler.sized, found.finish)
+    if run.id in filler.sized.topology.dead:
+        # Nothing feeds it, so that neither of its ends comes before the other.
+        return GuardReport(False, [], 0.0), GuardReport(False, [], 0.0)
     case = filler.sized.cases[run.id]
     tags = [filler.sized.topology.runs[fuse_run(case.protector)].tag] if case.protector else []
     bare_m = case.fuse.distance_m if case.fuse is not None else 0.0 if tags else run.length_m
-    fed, other = GuardReport(run.id not in filler.sized.topology.dead, tags, bare_m), GuardReport(False, [], 0.0)
+    fed, other = GuardReport(True, tags, bare_m), GuardReport(False, [], 0.0)
     if run.id in filler.sized.topology.returns:
         # A negative alone is held to the fuse its current has passed; no battery's positive feeds it from either end.
         return GuardReport(False, tags, 0.0), GuardReport(False, tags, 0.0)
@@ -274,7 +279,7 @@ def run_report(filler: Filler, at: int, run: Run) -> RunReport:
         id=run.id,
         tag=run.tag,
         name=run.name,
-        role=_role(run, source, finish, bool(topology.fed_runs.get(end_point))),
+        role=_role(run, source, finish, bool(topology.fed_runs.get(end_point)), dead=run.id in topology.dead),
         start_label=filler.end_label(run.start),
         finish_label=filler.end_label(run.finish),
         start_joint=case.fittings[0][1].joint(option.size),

@@ -96,9 +96,7 @@ def _fixed(mounting: Mounting, stud: str) -> str:
     return "screwed down on a base" if stud else "clipped or tied beside the wire"
 
 
-def holders_of(
-    fed: Plan, sized: Sized, turned: frozenset[str], places: Mapping[str, str]
-) -> Iterator[Holder]:
+def holders_of(fed: Plan, sized: Sized, turned: frozenset[str], places: Mapping[str, str]) -> Iterator[Holder]:
     """Every fuse that is chosen, in the order of the plan, that at the fed end of a run first.
 
     Parameters

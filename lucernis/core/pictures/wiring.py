@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from lucernis.core.build.cut_list import CutPiece, cut_list
 from lucernis.core.circuit.switching import SwitchingPlan
-from lucernis.core.layout.laid import layout_of
+from lucernis.core.harness.harness import harness_of
+from lucernis.core.harness.pieces import CutPiece
 from lucernis.core.pictures.connections import short, sleeve, wire_strokes
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words, copper_width
 from lucernis.core.pictures.wiring_layout import SheetPlan, Strand, sheets_of
 from lucernis.core.sizing.fusing import far_key
-from lucernis.core.sizing.sized import sized_plan
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Part, Plan, Run, State
 from lucernis.plan.terminals import has_legs
@@ -34,18 +33,19 @@ class SheetName:
 
 def wiring_sheets(plan: Plan) -> list[SheetName]:
     """The sheets of a plan's wiring diagram, in order."""
-    return [SheetName(one.id, one.name) for one in sheets_of(layout_of(plan).plan)]
+    return [SheetName(one.id, one.name) for one in sheets_of(harness_of(plan).plan)]
 
 
 class _Draughtsman:
     """Draws one sheet."""
 
     def __init__(self, plan: Plan, sheets: list[SheetPlan], state: State | None) -> None:
-        self.plan, self.sheets = plan, sheets
-        self.sized = sized_plan(plan)
+        harness = harness_of(plan)
+        self.plan, self.sheets, self.sized = plan, sheets, harness.sized
+        self.holders = harness.holders
         self.parts = {part.id: part for part in plan.parts}
         self.pieces: dict[str, list[CutPiece]] = {run.id: [] for run in plan.runs}
-        for piece in cut_list(plan).pieces:
+        for piece in harness.pieces:
             for run_id in piece.runs:
                 self.pieces[run_id].append(piece)
         self.home: dict[str, str] = {}
@@ -86,12 +86,12 @@ class _Draughtsman:
         return piece
 
     def _fuse(self, piece: Piece, x: float, y: float, key: str) -> None:
-        made = self.sized.fuses.get(key)
-        if made is None or made.fuse is None:
+        made = self.holders.get(key)
+        if made is None:
             return
         piece.box(x - 11, y - 6, 22, 12, tone="ink")
         piece.strokes.append(Stroke([(x - 11, y), (x + 11, y)], width=1.2))
-        piece.words.append(Words(x, y - 12, f"{made.fuse.rating_a:g} A", size=12, anchor="middle"))
+        piece.words.append(Words(x, y - 12, f"{made.rating_a:g} A", size=12, anchor="middle"))
 
     def _terminal(self, run: Run, part: str) -> str:
         end = run.start if run.start.part == part else run.finish
@@ -162,8 +162,8 @@ class _Draughtsman:
         drawing.pieces.append(self.over)
         for strand in sheet.strands:
             run = strand.run
-            made = self.sized.fuses.get(run.id)
-            fuse = f"{made.fuse.label} {made.fuse.rating_a:g} A" if made is not None and made.fuse is not None else ""
+            own = [one for one in self.holders.values() if one.run == run.id]
+            fuse = "; ".join(f"{one.what}, {one.where}" for one in own)
             legs = {"both": ("yes", "yes"), "positive": ("yes", ""), "negative": ("", "yes"), "series": ("link", "")}
             drawing.rows.append(
                 [
@@ -202,7 +202,7 @@ def wiring_sheet(plan: Plan, sheet: str | None, state: State | None) -> Drawing:
     UnknownRow
         If there is no such sheet.
     """
-    plan = layout_of(plan).plan
+    plan = harness_of(plan).plan
     sheets = sheets_of(plan)
     found = next((one for one in sheets if sheet is None or one.id == sheet), None)
     if found is None:

@@ -100,6 +100,8 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
 
     found: dict[str, Expected] = {}
     for step in order.power_up:
+        if not step.reading or not step.id.startswith("power:"):
+            continue
         kind, _, rest = step.id.removeprefix("power:").partition(":")
         battery: Battery | None = None
         if kind == "rest":

@@ -70,6 +70,11 @@ def bank_runs(plan: Plan, topology: Topology, sums: Sums) -> tuple[frozenset[str
     trunk = max((one for one in touching if one in sums.design), key=lambda one: sums.design[one], default=None)
     if trunk is None:
         return frozenset(links), {}
+    # Where cables of several batteries meet, each is a cable of the bank, whichever feeds what hangs there in the tree.
+    met: dict[str, set[str]] = {}
+    for run_id in touching:
+        own_id = next(iter(house.keys() & set(ends[run_id])))
+        met.setdefault(next(iter(set(ends[run_id]) - house.keys())), set()).add(own_id)
     cables: dict[str, float] = {}
     design, carry, least, state = sums.design[trunk], sums.carry[trunk], sums.least[trunk], sums.state[trunk]
 
@@ -84,7 +89,8 @@ def bank_runs(plan: Plan, topology: Topology, sums: Sums) -> tuple[frozenset[str
         run = topology.runs[run_id]
         own = house[next(iter(house.keys() & set(ends[run_id])))]
         other = topology.parts[next(iter(set(ends[run_id]) - house.keys()))]
-        of_its_own = 0 < sums.design.get(run_id, 0.0) < design and run_id not in topology.closing
+        meets = len(met[other.id]) > 1 and other.kind not in ("load", "charger", "panel")
+        of_its_own = 0 < sums.design.get(run_id, 0.0) < design and run_id not in topology.closing and not meets
         if of_its_own or other.kind == "chassis_point" or (run.legs != "negative" and other.kind == "charger"):
             continue
         linked = own.id in posts[True] if run.legs == "positive" else own.id in posts[False]

@@ -6,9 +6,11 @@ from typing import get_args
 
 import pytest
 
-from lucernis.core.build.cut_list import cut_list, pull_n, shrink_for
+from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.labels import plates, wire_labels, wrap_mm
 from lucernis.core.build.landing import landings
+from lucernis.core.harness.ends import pull_n, shrink_for
+from lucernis.core.harness.harness import harness_of
 from lucernis.core.layout.fill import outside_mm
 from lucernis.core.wire.copper import all_sizes, wire_size
 from lucernis.demo import JOBS, demo_plan
@@ -18,13 +20,18 @@ from tests.core.checks.test_findings import KEYED_RELAY, base, set_run
 
 
 @pytest.mark.parametrize("job", JOBS)
-def test_every_end_at_a_part_lands_on_one_terminal(job: str) -> None:
+def test_every_end_lands_once_at_a_part_or_in_a_holder(job: str) -> None:
     plan = demo_plan(job)
     pieces = cut_list(plan).pieces
     landed = [(wire.piece, wire.fits) for part in landings(plan) for one in part.terminals for wire in one.wires]
-    ends = [(piece.id, end.fits) for piece in pieces for end in (piece.start, piece.finish) if end.part_id]
+    ends = [(piece.id, end.fits) for piece in pieces for end in piece.ends]
     assert sorted(landed) == sorted(ends)
-    assert len({part.part for part in landings(plan)}) == len(plan.parts)
+    holders = harness_of(plan).in_line
+    assert len({part.part for part in landings(plan)}) == len(plan.parts) + len(holders)
+    for one in landings(plan):
+        if one.kind == "holder":
+            fed, on = one.terminals
+            assert len(fed.wires) == len(on.wires) > 0
 
 
 def test_free_ways_are_told_and_a_relay_has_its_numbers() -> None:
@@ -60,8 +67,8 @@ def test_each_end_has_a_label_that_says_where_the_other_is() -> None:
     labels = wire_labels(demo_plan("heron"))
     assert len(labels) == 2 * len(cut_list(demo_plan("heron")).pieces)
     near, far = (one for one in labels if one.run == "r11" and one.lines[0].endswith("+"))
-    assert near.lines == ("C11 Water pump +", "1.5 mm² 10 A", "to Water pump")
-    assert far.lines == ("C11 Water pump +", "1.5 mm² 10 A", "to Galley block")
+    assert near.lines == ("C11 Water pump +", "2.5 mm² 10 A", "to Water pump")
+    assert far.lines == ("C11 Water pump +", "2.5 mm² 10 A", "to Galley block")
     assert (near.kind, near.colour) == ("sleeve", "red")
     main = next(one for one in labels if one.lines[0].startswith("C01"))
     assert main.kind == "flag"
@@ -81,9 +88,21 @@ def test_plates_say_what_to_do_first() -> None:
     assert "Disconnect the negative first" in bank.warning
     assert "hydrogen" not in bank.warning
     assert "hydrogen" in starter.warning
-    assert bank.lines == ("12 V, 460 Ah, lithium", "Main fuse Class T 200 A, C01")
-    assert "Off: everything behind it is dead: Locker busbars" in found["Isolating switch"].lines
-    assert found["Desk block"].lines[1] == "Fed by C02 behind ANL strip 35 A"
+    assert bank.lines == ("12 V, 460 Ah, lithium", "Fused by Class T 200 A, C01")
+    assert found["Desk block"].lines[1] == "Fed by C02 behind ANL strip 35 A, at Locker busbars, 80 mm off"
+
+
+def test_a_plate_says_dead_only_where_nothing_that_charges_reaches() -> None:
+    """Chargers land on the bars behind Heron's switch; nothing does behind Tern's."""
+    heron = {one.title: one for one in plates(demo_plan("heron"))}["Isolating switch"]
+    assert "Off stops: Locker busbars" in heron.lines
+    assert not [line for line in heron.lines if "dead" in line]
+    for name in ("DC-DC charger", "Solar controller", "Mains charger"):
+        assert name in heron.warning
+    assert "Off is not dead" in heron.warning
+    tern = {one.title: one for one in plates(demo_plan("tern"))}["Isolating switch"]
+    assert "Off: everything behind it is dead: Bonnet busbars" in tern.lines
+    assert tern.warning == ""
 
 
 @pytest.mark.parametrize("system", get_args(SizeSystem))

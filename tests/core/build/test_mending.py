@@ -28,7 +28,7 @@ def test_nothing_changed_asks_for_nothing_but_to_look_whether_all_is_well() -> N
     lines = shopping(then, cut_list(then), PRICES)
     assert more_lines(lines, lines) == []
     steps = more_steps(order_of_work(then), order_of_work(then))
-    assert {step.phase for step in steps} == {"safe", "power_up"}
+    assert {step.phase for step in steps} == {"safe", "power_up", "at_work"}
     assert len(steps) <= 5
 
 

@@ -13,6 +13,7 @@ from lucernis.core.build.quote import Quote, Terms, make_quote
 from lucernis.core.build.shelf import KEEP_M, OnShelf, after_job, back_to_shelf, remnants, things
 from lucernis.core.build.shopping import GROUPS, ShopLine, price_of, shopping
 from lucernis.core.build.steps import Step
+from lucernis.core.harness.harness import harness_of
 from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.laid import layout_of
 from lucernis.demo import JOBS, demo_plan, demo_prices
@@ -36,9 +37,12 @@ def test_every_end_tube_and_fuse_of_a_job_is_counted(job: str) -> None:
     plan = demo_plan(job)
     cut = cut_list(plan)
     lines = shopping(plan, cut, PRICES)
+    harness = harness_of(plan)
     ends = sum(one.needed for one in lines if one.group == "ends")
     bare = sum(one.count for one in cut.ends if one.what.startswith("bare end"))
-    assert ends + bare == 2 * len(cut.pieces)
+    spliced = [end for piece in cut.pieces for end in piece.ends if end.what == "butt splice" and end.part_id]
+    led = sum(n for lead in harness.leads for key, _, n in lead.bought if not key.startswith(("fuse", "holder")))
+    assert ends + bare == 2 * len(cut.pieces) - len(spliced) + len(harness.joints) + led
     assert sum(one.needed for one in lines if one.group == "labels") == 2 * len(cut.pieces)
     tube_mm = sum(end.shrink_length_mm for piece in cut.pieces for end in (piece.start, piece.finish))
     assert 1000 * sum(one.needed for one in lines if one.group == "tube") == pytest.approx(tube_mm)
@@ -46,14 +50,8 @@ def test_every_end_tube_and_fuse_of_a_job_is_counted(job: str) -> None:
         (one.group for one in lines), key=[group for group, _ in GROUPS].index
     )
     assert all(one.cost is not None for one in lines if one.group != "devices")
-    holders = sum(one.needed for one in lines if one.key.startswith("holder:"))
-    in_line = {
-        end.at + piece.run
-        for piece in cut.pieces
-        for end in (piece.start, piece.finish)
-        if end.at.startswith("holder of")
-    }
-    assert holders >= len(in_line)
+    holders = sum(one.needed for one in lines if one.key.startswith("holder:") and not one.key.endswith(":lead"))
+    assert holders == sum(one.count for one in harness.holders.values() if one.mounting != "way")
 
 
 def test_one_fuse_of_each_rating_is_carried_and_the_shelf_is_taken_off() -> None:

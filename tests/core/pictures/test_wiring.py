@@ -88,7 +88,7 @@ def test_both_legs_are_wires_and_an_arrow_names_the_sheet() -> None:
     bond = next(piece for piece in sheet.pieces if piece.label.startswith("C26"))
     assert {stroke.tone for stroke in bond.strokes if stroke.tone.startswith("wire")} == {"wire_black"}
     fuse = next(row for row in sheet.rows if row[0] == "C01")
-    assert fuse[-1] == "Class T 200 A"
+    assert fuse[-1] == "Class T 200 A, at House bank, 120 mm off"
 
 
 def test_contacts_are_drawn_as_they_stand_in_a_state() -> None:

@@ -24,8 +24,9 @@ const PHASES: readonly (readonly [string, string])[] = [
   ["positives", "Positives, every fuse out"],
   ["shut", "Walls over joints"],
   ["batteries", "Batteries, negative last"],
-  ["sun", "Panels, after the battery"],
   ["power_up", "First power-up"],
+  ["sun", "Panels, once their controller has its battery"],
+  ["at_work", "At work: keys, chargers, load"],
 ];
 
 const SHOWN = [
