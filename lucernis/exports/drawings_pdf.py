@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from reportlab.graphics.shapes import Drawing as Sheet
 from reportlab.graphics.shapes import Group, Path, Rect, String
 from reportlab.lib import colors
@@ -12,7 +14,7 @@ from lucernis.core.faults.study import study_faults
 from lucernis.core.layout.laid import laid_out, layout_of
 from lucernis.core.pictures.board import state_board
 from lucernis.core.pictures.connections import connection_drawing
-from lucernis.core.pictures.drawing import Drawing, Stroke
+from lucernis.core.pictures.drawing import Drawing, Stroke, Words
 from lucernis.core.pictures.fuse_window import fuse_window
 from lucernis.core.pictures.pinch import pinch_chart
 from lucernis.core.pictures.roof_off import roof_off
@@ -20,7 +22,8 @@ from lucernis.core.pictures.step_down import step_down_map
 from lucernis.core.pictures.wiring import wiring_sheet, wiring_sheets
 from lucernis.core.report import Report
 from lucernis.core.sizing.sized import sized_plan
-from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
+from lucernis.exports.glyphs import pieces_of, register_fonts, text_width
+from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Load, Plan
 
@@ -47,7 +50,20 @@ def _path(stroke: Stroke, height: float) -> Path:
     else:
         for point in flipped[1:]:
             path.lineTo(*point)
+    if stroke.fill != "none":
+        # The library fills no path that is open.
+        path.closePath()
     return path
+
+
+def _strings(words: Words, height: float) -> Iterator[String]:
+    """A line of text as strings of one face each."""
+    font = "Mono" if words.mono else "TextBold" if words.bold else "Text"
+    wide = text_width(words.text, font, words.size)
+    x = words.x - {"start": 0.0, "middle": wide / 2, "end": wide}[words.anchor]
+    for face, run in pieces_of(words.text, font):
+        yield String(x, height - words.y, run, fontName=face, fontSize=words.size, fillColor=_colour(words.tone))
+        x += text_width(run, font, words.size)
 
 
 def sheet(drawing: Drawing, width: float, height: float) -> Flowable:
@@ -60,11 +76,8 @@ def sheet(drawing: Drawing, width: float, height: float) -> Flowable:
         for stroke in piece.strokes:
             group.add(_path(stroke, drawing.height))
         for words in piece.words:
-            font = "Mono" if words.mono else "TextBold" if words.bold else "Text"
-            group.add(
-                String(words.x, drawing.height - words.y, words.text, fontName=font, fontSize=words.size,
-                       textAnchor=words.anchor, fillColor=_colour(words.tone))
-            )  # fmt: skip
+            for string in _strings(words, drawing.height):
+                group.add(string)
     group.scale(scale, scale)
     out.add(group)
     return out

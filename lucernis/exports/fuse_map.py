@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from reportlab.lib.units import mm
 from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
-from lucernis.core.harness.harness import harness_of
+from lucernis.core.harness.harness import Harness, harness_of
 from lucernis.core.harness.holders import Holder
 from lucernis.core.report import Report, RunReport
 from lucernis.exports.code_drawing import code_drawing
@@ -15,20 +16,22 @@ from lucernis.exports.paper import INK, SHADE, PaperSize, Stamp, make_pdf, para
 from lucernis.plan.model import FuseBlock, Plan
 
 
-def _feeds(plan: Plan, report: Report, run: RunReport) -> str:
-    names = {part.id: part.name for part in plan.parts}
-    behind = [names[load] for load in run.loads]
-    if run.finish_kind == "fuse_block":
-        return f"{run.finish_label} ({len(behind)} loads)"
+def _feeds(harness: Harness, run: RunReport) -> str:
+    """What a fuse is for, from the end that feeds its run."""
+    plan = harness.plan
+    parts = {part.id: part for part in plan.parts}
+    fed = next(one for one in plan.runs if one.id == run.id)
+    start, finish = parts[fed.start.part], parts[fed.finish.part]
+    behind = [parts[load].name for load in run.loads]
+    if finish.kind == "fuse_block":
+        return f"{finish.name} ({len(behind)} loads)"
     if behind:
         return ", ".join(behind)
-    chargers = [part.name for part in plan.parts if part.kind == "charger"]
-    ends = [run.start_label, run.finish_label]
-    charger = next((one for one in ends if one in chargers), None)
+    charger = next((one.name for one in (start, finish) if one.kind == "charger"), None)
     if charger is not None:
         return charger
     # What links banks and joins sides has no load behind it and is no spare.
-    return "spare" if run.spare or run.finish_kind == "joint" else run.finish_label
+    return "spare" if run.spare or finish.kind == "joint" else finish.name
 
 
 def _table(rows: list[list[Any]], widths_mm: tuple[int, ...]) -> Table:
@@ -88,57 +91,83 @@ def fuse_map_story(plan: Plan, report: Report) -> list[Any]:
         Pieces of the PDF library.
     """
     story: list[Any] = []
-    runs = {run.id: run for run in report.runs}
-    holders = harness_of(plan).holders.values()
-    own = [one for one in holders if one.mounting != "way"]
+    own = main_rows(plan, report)
     if own:
-        rows: list[list[Any]] = [[para(text, bold=True) for text in ("Tag", "Fuse", "Kind", "Where", "Protects")]]
-        for one in own:
-            where = f"{one.where}{f' ({one.place})' if one.place else ''}"
-            feeds = "the same run from its other end" if one.finish else _feeds(plan, report, runs[one.run])
-            rows.append(
-                [
-                    para(one.tag, "mono"),
-                    para(_amps(one), "head"),
-                    para(f"{one.label}{', sealed' if one.sealed else ''}"),
-                    para(where),
-                    para(feeds),
-                ]
-            )
+        rows = [[para(text, bold=True) for text in ("Tag", "Fuse", "Kind", "Where", "Protects")]]
+        rows += [
+            [para(one.tag, "mono"), para(one.amps, "head"), para(one.kind), para(one.where), para(one.feeds)]
+            for one in own
+        ]
         story += [
             para("Main and in-line fuses", "head"),
             Spacer(0, 2 * mm),
             _table(rows, (18, 22, 38, 48, 58)),
             Spacer(0, 6 * mm),
         ]
-    in_ways = {(one.part, one.way): one for one in holders if one.mounting == "way"}
-    at_way = {
-        (end.part, end.way): runs[run.id] for run in plan.runs for end in (run.start, run.finish) if end.way is not None
-    }
     for part in plan.parts:
         if not isinstance(part, FuseBlock):
             continue
-        taken = [way for block, way in at_way if block == part.id and way is not None]
         rows = [[para(text, bold=True) for text in ("Way", "Fuse", "Tag", "Feeds", "Wire")]]
-        for way in range(1, max([part.ways, *taken]) + 1):
-            fed, fuse = at_way.get((part.id, way)), in_ways.get((part.id, way))
-            if fed is None:
-                rows.append([para(str(way), "mono"), "", "", para("free", "small"), ""])
-                continue
+        for one in way_rows(plan, report, part):
             rows.append(
                 [
-                    para(str(way), "mono"),
-                    para(_amps(fuse) if fuse is not None else "no fuse", "head"),
-                    para(fed.tag, "mono"),
-                    para(_feeds(plan, report, fed)),
-                    para(fed.wire.label, "mono"),
+                    para(str(one.way), "mono"), para(one.amps, "head") if one.tag else "", para(one.tag, "mono"),
+                    para(one.feeds, "body" if one.tag else "small"), para(one.wire, "mono"),
                 ]
-            )
+            )  # fmt: skip
         title = para(f"{part.tag}  {part.name}", "head")
         story.append(KeepTogether([title, Spacer(0, 2 * mm), _table(rows, (14, 22, 18, 104, 26)), Spacer(0, 6 * mm)]))
     story.append(para("Find out why a fuse blew before a new one goes in, and fit the same rating.", "body"))
     return story
 
 
+@dataclass(frozen=True, slots=True)
+class FuseRow:
+    """A line of the map: a fuse by itself, or a way of a block, with what it feeds."""
+
+    tag: str
+    amps: str
+    kind: str
+    where: str
+    feeds: str
+    way: int | None = None
+    wire: str = ""
+
+
 def _amps(holder: Holder) -> str:
     return (f"{holder.count} × " if holder.count > 1 else "") + f"{holder.rating_a:g} A"
+
+
+def main_rows(plan: Plan, report: Report) -> list[FuseRow]:
+    """Fuses that stand in no way, with the end they stand at."""
+    runs, harness = {run.id: run for run in report.runs}, harness_of(plan)
+    found = []
+    for one in harness.holders.values():
+        if one.mounting == "way":
+            continue
+        where = f"{one.where}{f' ({one.place})' if one.place else ''}"
+        feeds = "the same run from its other end" if one.finish else _feeds(harness, runs[one.run])
+        found.append(FuseRow(one.tag, _amps(one), f"{one.label}{', sealed' if one.sealed else ''}", where, feeds))
+    return found
+
+
+def way_rows(plan: Plan, report: Report, block: FuseBlock) -> list[FuseRow]:
+    """Every way of a block, free ones too."""
+    runs, harness = {run.id: run for run in report.runs}, harness_of(plan)
+    in_ways = {one.way: one for one in harness.holders.values() if one.mounting == "way" and one.part == block.id}
+    fed = {
+        end.way: runs[run.id]
+        for run in plan.runs
+        for end in (run.start, run.finish)
+        if end.part == block.id and end.way is not None
+    }
+    found = []
+    for way in range(1, max([block.ways, *fed]) + 1):
+        run, fuse = fed.get(way), in_ways.get(way)
+        if run is None:
+            found.append(FuseRow("", "", "", "", "free", way))
+            continue
+        amps, kind = (_amps(fuse), fuse.label) if fuse is not None else ("no fuse", "")
+        where = fuse.where if fuse is not None else ""
+        found.append(FuseRow(run.tag, amps, kind, where, _feeds(harness, run), way, run.wire.label))
+    return found

@@ -8,7 +8,6 @@ from typing import Any, Literal
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.units import mm
-from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Spacer, Table, TableStyle
 
@@ -16,7 +15,8 @@ from lucernis.core.build.labels import Plate, WireLabel, plates, wire_labels
 from lucernis.core.pictures.connections import wire_tone
 from lucernis.core.report import Report
 from lucernis.exports.code_drawing import code_rows
-from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para, register_fonts
+from lucernis.exports.glyphs import draw_text, register_fonts, text_width
+from lucernis.exports.paper import INK, MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Plan
 
@@ -36,9 +36,7 @@ def _lines(label: WireLabel, strip: Strip) -> list[str]:
 
 def _text_width(label: WireLabel, strip: Strip) -> float:
     pairs = zip(_lines(label, strip), _SIZES[strip], strict=True)
-    return max(
-        float(stringWidth(text, "TextBold" if at == 0 else "Text", size)) for at, (text, size) in enumerate(pairs)
-    )
+    return max(text_width(text, "TextBold" if at == 0 else "Text", size) for at, (text, size) in enumerate(pairs))
 
 
 def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None:
@@ -48,8 +46,7 @@ def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None
     y = (strip * mm + tall) / 2
     for at, (text, size) in enumerate(zip(_lines(label, strip), sizes, strict=True)):
         y -= size * leading
-        canvas.setFont("TextBold" if at == 0 else "Text", size)
-        canvas.drawString(left, y + 0.25 * size, text)
+        draw_text(canvas, left, y + 0.25 * size, text, "TextBold" if at == 0 else "Text", size)
 
 
 def draw_code(canvas: Any, text: str, left: float, side: float, height: float) -> None:

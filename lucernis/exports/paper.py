@@ -6,18 +6,16 @@ import io
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
-from importlib.resources import files
 from typing import Any, Literal
 
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A3, A4, LETTER, landscape
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import BaseDocTemplate, Frame, PageTemplate, Paragraph
 
 from lucernis.core.report import CAUTION
+from lucernis.exports.glyphs import draw_right, draw_text, markup, register_fonts
 
 PaperSize = Literal["a4", "a3", "letter"]
 _SIZES = {"a4": A4, "a3": A3, "letter": LETTER}
@@ -43,15 +41,6 @@ class Stamp:
 
 
 @cache
-def register_fonts() -> None:
-    """Make the shipped fonts known to the PDF library, once."""
-    folder = files("lucernis.exports") / "fonts"
-    for name, file in (("Text", "text-regular"), ("TextBold", "text-bold"), ("Mono", "mono-regular")):
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO((folder / f"{file}.ttf").read_bytes())))
-    pdfmetrics.registerFontFamily("Text", normal="Text", bold="TextBold", italic="Text", boldItalic="TextBold")
-
-
-@cache
 def style(name: Literal["body", "small", "head", "title", "mono"]) -> ParagraphStyle:
     """Paragraph styles."""
     register_fonts()
@@ -60,17 +49,13 @@ def style(name: Literal["body", "small", "head", "title", "mono"]) -> ParagraphS
     return ParagraphStyle(name, fontName=font, fontSize=size, leading=size * 1.25, textColor=INK)
 
 
-def escape(text: str) -> str:
-    """Text that is safe inside the PDF library's markup; the shipped font has no sign for ohms."""
-    return text.replace("Ω", "ohm").replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
-
-
 def para(
     text: str, name: Literal["body", "small", "head", "title", "mono"] = "body", *, bold: bool = False
 ) -> Paragraph:
     """A paragraph of plain text."""
-    inner = escape(text)
-    return Paragraph(f"<b>{inner}</b>" if bold else inner, style(name))
+    look = style(name)
+    inner = markup(text, "TextBold" if bold and look.fontName == "Text" else look.fontName)
+    return Paragraph(f"<b>{inner}</b>" if bold else inner, look)
 
 
 def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], None]:
@@ -79,17 +64,16 @@ def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], N
     def draw(canvas: Any, document: Any) -> None:
         canvas.saveState()
         canvas.setFillColor(INK)
-        canvas.setFont("TextBold", 13)
-        canvas.drawString(MARGIN_MM * mm, height - 12 * mm, f"{stamp.job} · {stamp.title}")
-        canvas.setFont("Text", 8)
+        right, head, second = width - MARGIN_MM * mm, height - 12 * mm, height - 16.5 * mm
+        draw_text(canvas, MARGIN_MM * mm, head, f"{stamp.job} · {stamp.title}", "TextBold", 13)
         line = " · ".join(part for part in (stamp.workshop, stamp.customer) if part)
-        canvas.drawString(MARGIN_MM * mm, height - 16.5 * mm, line)
-        canvas.drawRightString(width - MARGIN_MM * mm, height - 12 * mm, f"revision {stamp.revision} · {stamp.date}")
+        draw_text(canvas, MARGIN_MM * mm, second, line, "Text", 8)
+        draw_right(canvas, right, head, f"revision {stamp.revision} · {stamp.date}", "Text", 8)
         if stamp.practice:
-            canvas.drawRightString(width - MARGIN_MM * mm, height - 16.5 * mm, f"practice: {stamp.practice}")
+            draw_right(canvas, right, second, f"practice: {stamp.practice}", "Text", 8)
         canvas.setStrokeColor(RULE)
         canvas.line(MARGIN_MM * mm, height - 18.5 * mm, width - MARGIN_MM * mm, height - 18.5 * mm)
-        caution = Paragraph(escape(CAUTION), style("small"))
+        caution = para(CAUTION, "small")
         _, tall = caution.wrap(width - 40 * mm, 20 * mm)
         caution.drawOn(canvas, MARGIN_MM * mm, 14 * mm - tall)
         canvas.setFont("Text", 8)

@@ -32,7 +32,7 @@ HEADS = (
 _WIDTHS_MM = (15, 38, 36, 33, 29, 14, 21, 15, 31, 24, 12, 10)
 
 
-def _fuse_text(run: RunReport, harness: Harness) -> str:
+def fuse_text(run: RunReport, harness: Harness) -> str:
     """Every fuse of a run with the end it stands at and how far off."""
     if run.spare:
         return f"spare, none yet; {run.later_fuse_a:g} A at most later" if run.later_fuse_a else "spare, none yet"
@@ -74,7 +74,7 @@ def _row(plan: Plan, harness: Harness, run: RunReport) -> list[Any]:
         para(f"{run.design_current_a:.1f}", "mono"),
         para(_wire_text(run), "mono"),
         para(carries),
-        para(_fuse_text(run, harness)),
+        para(fuse_text(run, harness)),
         para("" if run.spare else drop),
         para(f"{100 * run.limit_frac:g} %" if run.limit_frac is not None else ""),
         "",

@@ -88,11 +88,10 @@ def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
     if holder is not None:
         verb = "Land both wires on" if holder.stud else "Splice both wires to the leads of"
         text, mount = f"{verb} the {holder.name} of {called(side.run)}, {holder.where}", f"mount:{holder.key}"
-    stacked = any(end.layer > 1 for _, end in ends)
-    layers = {end.layer for _, end in ends if end.layer}
     lines = counted(f"{end.fits}, {piece.size} {piece.colour}" for piece, end in ends)
-    if stacked:
-        lines = (*lines, f"on its stud from the bottom: number {', '.join(str(one) for one in sorted(layers))}")
+    studs = sorted({(end.on_stud, end.layer) for _, end in ends if end.layer and (end.on_stud > 1 or end.layer > 1)})
+    for on_stud, layer in studs:
+        lines = (*lines, f"stud {on_stud}, lug {layer} from below" if layer > 1 else f"stud {on_stud}")
     return Step(
         landing.id,
         landing.phase,

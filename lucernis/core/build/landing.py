@@ -31,8 +31,9 @@ class WireAt:
     fits: str
     far: str
     label: str
+    on_stud: int
     layer: int
-    """Which lug on its stud, from the bottom; 0 where it is on none."""
+    """Which stud of the part, and which lug on it from the bottom; 0 where it is on none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +119,7 @@ def landings(plan: Plan) -> list[PartLanding]:
         for end in piece.ends:
             wire = WireAt(
                 piece.id, end.run, piece.tag, piece.leg, piece.colour, piece.size, piece.area_mm2, end.fits,
-                _far(piece, end), end.label, end.layer,
+                _far(piece, end), end.label, end.on_stud, end.layer,
             )  # fmt: skip
             # Wires at a holder are the one that is fed and the one that goes on.
             name = end.at if end.part_id else "fed side" if _comes_in(piece, end) else "load side"
@@ -159,7 +160,7 @@ def _terminal(part: Part | None, name: str, pin: str, fuse: str, landed: list[tu
     """A terminal with what lands on it, what lies at the bottom of its stud first."""
     studded = next((end for _, end in landed if end.stud), None)
     torque = torque_text(studded.stud, studded.torque_nm) if studded is not None else ""
-    wires = tuple(wire for wire, _ in sorted(landed, key=lambda one: one[0].layer))
+    wires = tuple(wire for wire, _ in sorted(landed, key=lambda one: (one[0].on_stud, one[0].layer)))
     cover = ""
     if part is not None and studded is not None and any(wire.leg[0] == "+" for wire in wires):
         cover = "boot" if part.kind in BOOTED else "cover" if part.kind == "busbar" else ""

@@ -15,7 +15,7 @@ from lucernis.core.itself import Itself
 from lucernis.core.layout.laid import layout_of
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.sized import sized_plan
-from lucernis.plan.model import Plan, Run
+from lucernis.plan.model import Busbar, Plan, Run
 from lucernis.plan.rules import plan_rules
 
 
@@ -52,24 +52,27 @@ class Harness:
         return [(piece, end) for piece in self.pieces for end in piece.ends if end.holder == holder.key]
 
 
-def _layered(pieces: list[CutPiece]) -> list[CutPiece]:
-    """Lugs that share a stud in their order: the thickest lies at the bottom, nearest the bar."""
+def _stacked(plan: Plan, pieces: list[CutPiece]) -> list[CutPiece]:
+    """Lugs on their studs: evenly over those of a bar, and where several share one the thickest at the bottom, nearest
+    the bar."""
+    studs = {part.id: part.studs for part in plan.parts if isinstance(part, Busbar)}
     stacks: dict[tuple[str, str, str], list[tuple[float, str, bool]]] = {}
     for piece in pieces:
         for finish, end in ((False, piece.start), (True, piece.finish)):
             if end.stud and end.part_id:
                 stacks.setdefault((end.part_id, end.at, end.stud), []).append((-piece.area_mm2, piece.id, finish))
-    layer = {
-        (piece_id, finish): at
-        for stack in stacks.values()
-        for at, (_, piece_id, finish) in enumerate(sorted(stack), start=1)
-    }
+    spot: dict[tuple[str, bool], tuple[int, int]] = {}
+    for (part_id, _, _), stack in stacks.items():
+        count = studs.get(part_id, 1)
+        for at, (_, piece_id, finish) in enumerate(sorted(stack)):
+            spot[piece_id, finish] = (at % count + 1, at // count + 1)
+
+    def put(end: PieceEnd, key: tuple[str, bool]) -> PieceEnd:
+        on_stud, layer = spot.get(key, (0, 0))
+        return replace(end, on_stud=on_stud, layer=layer) if layer else end
+
     return [
-        replace(
-            piece,
-            start=replace(piece.start, layer=layer.get((piece.id, False), 0)),
-            finish=replace(piece.finish, layer=layer.get((piece.id, True), 0)),
-        )
+        replace(piece, start=put(piece.start, (piece.id, False)), finish=put(piece.finish, (piece.id, True)))
         for piece in pieces
     ]
 
@@ -95,7 +98,7 @@ def _made(this: Itself[Plan]) -> Harness:
     holders = {one.key: one for one in holders_of(fed, sized, turned, places)}
     spans = Spans(fed, turned, layout, plan_rules(plan).values.slack_frac)
     cutter = Cutter(fed, sized, holders, spans, places)
-    pieces = _layered([piece for run in fed.runs for piece in cutter.of_run(run)])
+    pieces = _stacked(fed, [piece for run in fed.runs for piece in cutter.of_run(run)])
     along: dict[str, list[CutPiece]] = {run.id: [] for run in fed.runs}
     lying: dict[str, list[CutPiece]] = {channel.id: [] for channel in plan.channels}
     for piece in pieces:

@@ -36,8 +36,8 @@ class PieceEnd:
     """One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none.
 
     `run` and `finish` say at which end of which run that is; `part_id` is empty where it ends in a holder, `holder`
-    elsewhere; `pull_n` is what its crimp must stand, None where nothing is crimped [N]. `layer` counts the lugs on its
-    stud from the bottom, the thickest first, 0 where it is on none.
+    elsewhere; `pull_n` is what its crimp must stand, None where nothing is crimped [N]. `on_stud` numbers the studs of
+    a bar, `layer` counts the lugs on its stud from the bottom, the thickest first; both 0 where it is on none.
     """
 
     run: str
@@ -50,6 +50,7 @@ class PieceEnd:
     what: str
     fits: str
     stud: str
+    on_stud: int
     layer: int
     torque_nm: float | None
     strip_mm: float
@@ -158,6 +159,7 @@ class Cutter:
             if start.place == relay.place:
                 continue
             near = [part for part in self.plan.parts if part.place == relay.place and part.id != start.id]
+            near.sort(key=lambda part: part.id)
             bar = next((part for part in near if part.kind == "busbar" and part.bars != "positive"), None)
             block = next((part for part in near if isinstance(part, FuseBlock) and part.negative_bar), None)
             bolt = next((part for part in near if part.kind == "chassis_point"), None)
@@ -333,6 +335,7 @@ class Cutter:
             what=made.what,
             fits=made.fits,
             stud=made.stud,
+            on_stud=0,
             layer=0,
             torque_nm=own.torque_nm if own is not None and made.stud else None,
             strip_mm=made.strip_mm,

@@ -7,9 +7,12 @@ import math
 from lucernis.core.build.landing import PartLanding, TerminalAt, WireAt
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Tone, Words, copper_width
 
-_LEFT, _BOX_W, _ROW, _TOP = 16.0, 190.0, 26.0, 40.0
-_WIRE_W, _TAG_W, _WIDTH = 90.0, 62.0, 940.0
-COLUMNS = ["Terminal", "Pin", "Function", "Wire", "Colour", "Size", "What is on it", "Far end", "Tighten to"]
+_LEFT, _BOX_W, _ROW, _TOP = 16.0, 310.0, 26.0, 40.0
+_WIRE_W, _TAG_W, _WIDTH = 60.0, 62.0, 1180.0
+COLUMNS = [
+    "Terminal", "Pin", "Function", "Fuse", "Wire", "Colour", "Size", "What is on it", "On its stud", "Far end",
+    "Tighten to", "Cover",
+]  # fmt: skip
 
 
 def wire_tone(colour: str) -> Tone:
@@ -52,7 +55,13 @@ def short(text: str, most: int) -> str:
     return text if len(text) <= most else text[: most - 1] + "…"
 
 
-def _row(drawing: Drawing, terminal: TerminalAt, wire: WireAt, y: float) -> None:
+def stud_text(wire: WireAt) -> str:
+    """Which stud a lug goes on, and which of the lugs there it is."""
+    layer = f", lug {wire.layer} from below" if wire.layer > 1 else ""
+    return f"stud {wire.on_stud}{layer}"
+
+
+def _row(drawing: Drawing, terminal: TerminalAt, wire: WireAt, y: float, *, stacked: bool) -> None:
     told = f"{wire.tag} {wire.leg}, {wire.size} {wire.colour}, {wire.fits}, to {wire.far}"
     piece = Piece(f"{terminal.name}: {told}", subject=wire.run)
     x = _LEFT + _BOX_W
@@ -62,7 +71,8 @@ def _row(drawing: Drawing, terminal: TerminalAt, wire: WireAt, y: float) -> None
     )
     x += _WIRE_W
     x += sleeve(piece, x, y, f"{wire.tag}{wire.leg}", wire.colour) + 10
-    piece.words.append(Words(x, y + 4.5, short(f"{wire.size} · {wire.fits}", 38), size=13, mono=True))
+    order = f" · {stud_text(wire)}" if stacked and wire.layer else ""
+    piece.words.append(Words(x, y + 4.5, short(f"{wire.colour} · {wire.fits}{order}", 52), size=13, mono=True))
     piece.words.append(Words(_WIDTH - 12, y + 4.5, short(wire.far, 40), size=13, anchor="end"))
     drawing.pieces.append(piece)
 
@@ -100,20 +110,21 @@ def connection_drawing(landing: PartLanding) -> Drawing:
         told.words.append(
             Words(_LEFT + _BOX_W - 10, y + 4.5, short(name, 24), size=13, anchor="end", bold=bool(terminal.wires))
         )
-        if terminal.torque:
-            told.words.append(
-                Words(_LEFT + 8, y + 4.5, terminal.torque.split(",")[0].split(": ")[0], size=12, tone="soft")
-            )
+        besides = [terminal.torque.split(",")[0].removesuffix(", practice"), terminal.fuse, terminal.cover]
+        if said := ", ".join(word for word in besides if word):
+            told.words.append(Words(_LEFT + 8, y + 4.5, short(said, 30), size=12, tone="soft"))
         if not terminal.wires:
             told.words.append(Words(_LEFT + _BOX_W + 10, y + 4.5, "free", size=13, tone="soft"))
-            drawing.rows.append([terminal.name, terminal.pin, terminal.function, "free", "", "", "", "", ""])
+            drawing.rows.append([terminal.name, terminal.pin, terminal.function, terminal.fuse, "free", *7 * [""]])
         drawing.pieces.append(told)
+        stacked = len(terminal.wires) > 1
         for wire in terminal.wires:
-            _row(drawing, terminal, wire, y)
+            _row(drawing, terminal, wire, y, stacked=stacked)
             drawing.rows.append(
                 [
-                    terminal.name, terminal.pin, terminal.function, f"{wire.tag} {wire.leg}", wire.colour, wire.size,
-                    wire.fits, wire.far, terminal.torque,
+                    terminal.name, terminal.pin, terminal.function, terminal.fuse, f"{wire.tag} {wire.leg}",
+                    wire.colour, wire.size, wire.fits, stud_text(wire) if stacked and wire.layer else "", wire.far,
+                    terminal.torque, terminal.cover,
                 ]
             )  # fmt: skip
             y += _ROW

@@ -15,9 +15,10 @@ from lucernis.core.sizing.fusing import far_key
 from lucernis.errors import UnknownRow
 from lucernis.plan.model import Part, Plan, Run, State
 from lucernis.plan.terminals import has_legs
+from lucernis.plan.units import told_length
 
 _LEFT, _TOP, _ROW = 14.0, 58.0, 68.0
-_BOX_W, _GAP_W, _STUB_W, _REF_W = 150.0, 190.0, 130.0, 230.0
+_BOX_W, _GAP_W, _STUB_W, _REF_W = 150.0, 240.0, 200.0, 240.0
 # Negative under positive on a row.
 _LEG = 30.0
 COLUMNS = ["Run", "From", "To", "Positive", "Negative", "Size", "Fuse"]
@@ -48,10 +49,11 @@ class _Draughtsman:
         for piece in harness.pieces:
             for run_id in piece.runs:
                 self.pieces[run_id].append(piece)
-        self.home: dict[str, str] = {}
+        self.number = {sheet.id: at for at, sheet in enumerate(sheets, start=1)}
+        self.home: dict[str, SheetPlan] = {}
         for sheet in sheets:
             for part in sheet.spot:
-                self.home.setdefault(part, sheet.name)
+                self.home.setdefault(part, sheet)
         switching = SwitchingPlan(plan)
         self.contacts = {part for part, _ in switching.contacts}
         self.closed = {part for part, _ in (switching.in_state(state) if state else switching.ordinary).closed}
@@ -75,7 +77,7 @@ class _Draughtsman:
         )
         piece.words.append(Words(x + 8, y + 2, short(part.name, 19), size=13, bold=True))
         if told:
-            piece.words.append(Words(x + _BOX_W - 8, y + 16, told, size=12, anchor="end", tone="soft"))
+            piece.words.append(Words(x + 62, y + 16, told, size=12, tone="soft"))
             knife = y + 12
             piece.strokes.append(Stroke([(x + 8, knife), (x + 22, knife)], width=1.5))
             tip = knife if told == "closed" else knife - 8
@@ -111,8 +113,10 @@ class _Draughtsman:
         piece = Piece(f"{run.tag} {run.name or ''}: {part.name} to {other.name}, {count}{size.label}", subject=run.id)
         if run.legs != "negative":
             piece.strokes += wire_strokes([(x, y), (end, y)], colours.positive, size.area_mm2)
+            self._sign(y, "+", colours.positive, end)
         if run.legs in ("both", "negative"):
             low = y + (_LEG if run.legs == "both" else 0)
+            self._sign(low, "−", colours.negative, end)
             piece.strokes += wire_strokes([(x, low), (end, low)], colours.negative, size.area_mm2)
             passes = negative is not None and len(negative.runs) > 1
             if passes and strand.there is not None and not has_two_poles(other):
@@ -120,10 +124,11 @@ class _Draughtsman:
                 piece.strokes += wire_strokes([(end, low), (end + _BOX_W, low)], colours.negative, size.area_mm2)
         wide = sleeve(piece, x + 40, y, run.tag, colours.negative if run.legs == "negative" else colours.positive)
         over = y - 5 - copper_width(math.sqrt(4 * size.area_mm2 / math.pi)) / 2
-        piece.words.append(Words(x + 46 + wide, over, f"{count}{size.label}", size=12, mono=True))
+        told = f"{count}{size.label}, {told_length(run.length_m, self.plan.units)}"
+        piece.words.append(Words(x + 46 + wide, over, told, size=12, mono=True))
         if terminal := self._terminal(run, part.id):
             # Over the box of the part, which is painted after the wires.
-            self.over.words.append(Words(x - 6, y + 4, terminal, size=12, anchor="end"))
+            self.over.words.append(Words(x - 6, y - 1, terminal, size=12, anchor="end"))
         starts_here = run.start.part == part.id
         near, far = (run.id, far_key(run.id)) if starts_here else (far_key(run.id), run.id)
         if run.legs != "negative":
@@ -131,12 +136,17 @@ class _Draughtsman:
             if strand.there is not None:
                 self._fuse(piece, end - 16, y, far)
         if strand.there is None:
-            where = self.home.get(other.id, "")
+            where = self.home.get(other.id)
             told = other.name + (f", {self._terminal(run, other.id)}" if self._terminal(run, other.id) else "")
             piece.words.append(Words(end + 8, y + 4, f"→ {short(told, 30)}", size=13))
-            if where and where != self._sheet.name:
-                piece.words.append(Words(end + 24, y + 19, f"sheet {short(where, 26)}", size=12, tone="soft"))
+            if where is not None and where.id != self._sheet.id:
+                told = f"sheet {self.number[where.id]}, {short(where.name, 22)}"
+                piece.words.append(Words(end + 24, y + 19, told, size=12, tone="soft"))
         return piece
+
+    def _sign(self, y: float, sign: str, colour: str, end: float) -> None:
+        """The pole and the colour in words beside the wire, to be read in black and white too."""
+        self.over.words.append(Words(end - 40, y + 13, f"{sign} {colour}", size=12, anchor="end"))
 
     def _width(self, sheet: SheetPlan) -> float:
         boxes = [self._x(column) + _BOX_W for column, _, _ in sheet.spot.values()]
@@ -148,7 +158,7 @@ class _Draughtsman:
         self._sheet, self.over = sheet, Piece("Terminals")
         drawing = Drawing(
             kind="wiring",
-            title=f"Wiring: {sheet.name}",
+            title=f"Sheet {self.number[sheet.id]} of {len(self.sheets)}: {sheet.name}",
             note=f"Both legs, copper true to scale. Contacts: {state_name}. An arrow leads to where a wire goes on.",
             width=self._width(sheet),
             height=_TOP + max(1, sheet.rows) * _ROW + 10,

@@ -84,7 +84,7 @@ def test_both_legs_are_wires_and_an_arrow_names_the_sheet() -> None:
     assert tones.count("wire_red") >= 1
     assert "wire_black" in tones
     assert [words.text for words in feeder.words if words.text.startswith("→")] == ["→ Desk block"]
-    assert "sheet Desk block" in [words.text for words in feeder.words]
+    assert "sheet 2, Desk block" in [words.text for words in feeder.words]
     bond = next(piece for piece in sheet.pieces if piece.label.startswith("C26"))
     assert {stroke.tone for stroke in bond.strokes if stroke.tone.startswith("wire")} == {"wire_black"}
     fuse = next(row for row in sheet.rows if row[0] == "C01")
@@ -123,5 +123,5 @@ def test_a_connection_drawing_says_in_its_table_what_lands_where() -> None:
     wires = [wire for one in landed.terminals for wire in one.wires]
     assert len(drawing.rows) == len(wires) + sum(not one.wires for one in landed.terminals)
     way = next(row for row in drawing.rows if row[0] == "way 1")
-    assert way[3:6] == ["C05 +", "red", "1.5 mm²"]
-    assert "Field recorder" in way[7]
+    assert way[3:7] == ["Regular blade 5 A", "C05 +", "red", "1.5 mm²"]
+    assert "Field recorder" in way[9]

@@ -3934,7 +3934,8 @@ export interface components {
          * CutPiece
          * @description One piece of wire. `cut_m` is what is cut off: its way, both ends stripped, and a crimp more at each.
          *
-         *     `runs` are those it lies along: several where a negative passes switches by.
+         *     `runs` are those it lies along: several where a negative passes switches by. `channels` are those it lies in, in
+         *     order, one twice where it comes back through it.
          */
         CutPiece: {
             /** Area Mm2 */
@@ -6728,8 +6729,9 @@ export interface components {
          * PieceEnd
          * @description One end of a piece: where it goes, what is put on, and the tube over it [mm], None where there is none.
          *
-         *     `run` and `finish` say at which end of which run that is; `part_id` is empty where it ends in a holder in the wire
-         *     near there; `pull_n` is what its crimp must stand, None where nothing is crimped. [N]
+         *     `run` and `finish` say at which end of which run that is; `part_id` is empty where it ends in a holder, `holder`
+         *     elsewhere; `pull_n` is what its crimp must stand, None where nothing is crimped [N]. `on_stud` numbers the studs of
+         *     a bar, `layer` counts the lugs on its stud from the bottom, the thickest first; both 0 where it is on none.
          */
         PieceEnd: {
             /** At */
@@ -6738,8 +6740,14 @@ export interface components {
             finish: boolean;
             /** Fits */
             fits: string;
+            /** Holder */
+            holder: string;
             /** Label */
             label: string;
+            /** Layer */
+            layer: number;
+            /** On Stud */
+            on_stud: number;
             /** Part */
             part: string;
             /** Part Id */
@@ -6762,6 +6770,8 @@ export interface components {
             stud: string;
             /** Torque Nm */
             torque_nm: number | null;
+            /** What */
+            what: string;
         };
         /**
          * PinFuse
@@ -8744,7 +8754,7 @@ export interface components {
              * Phase
              * @enum {string}
              */
-            phase: "safe" | "holes" | "mount" | "cut" | "pull" | "crimp" | "close" | "negatives" | "positives" | "shut" | "batteries" | "sun" | "power_up";
+            phase: "safe" | "holes" | "mount" | "cut" | "pull" | "crimp" | "close" | "negatives" | "positives" | "shut" | "batteries" | "power_up" | "sun" | "at_work";
             /** Place */
             place: string;
             /**
