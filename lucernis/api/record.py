@@ -17,6 +17,7 @@ from lucernis.core.build.progress import Progress, Tick, progress
 from lucernis.core.build.since import CutChange, cut_changes
 from lucernis.core.prove.judge import Expected, Judged, judge
 from lucernis.core.prove.power_up_readings import power_up_readings
+from lucernis.errors import NotUnderstood
 from lucernis.exports.record_csv import record_csv
 from lucernis.plan.base import plain
 from lucernis.plan.document import parse_plan
@@ -87,6 +88,10 @@ def get_record(request: Request, plan_id: str) -> list[Entry]:
 def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
     """Add an entry to the record."""
     stored = store_of(request).get(plan_id)
+    if entry.kind == "done" and not _is_a_step(request, plan_id, entry):
+        raise NotUnderstood(
+            f"no step {entry.subject!r}", field="subject", value=entry.subject, allowed="the id of a step of the work"
+        )
     made_at = None
     if entry.made_at is not None and entry.made_at <= datetime.now(UTC) + _AHEAD:
         made_at = entry.made_at.astimezone(UTC).isoformat(timespec="seconds")
@@ -106,6 +111,16 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
         takes_back=entry.takes_back,
         detail=entry.detail,
     )
+
+
+def _is_a_step(request: Request, plan_id: str, entry: NewEntry) -> bool:
+    """Whether a tick names a step there is, or was: one that waited while the plan changed speaks of what it read."""
+    order = order_of_work(plan_of(request, plan_id))
+    every = [*order.steps, *order.power_up]
+    if any(entry.subject == step.id or any(entry.subject == mark.id for mark in step.made_of) for step in every):
+        return True
+    words = {step.id.partition(":")[0] for step in every} | {"piece"}
+    return bool(entry.was) and entry.subject.partition(":")[0] in words
 
 
 @router.get("/record.csv", operation_id="downloadRecordCsv", response_class=Response, responses=_CSV)

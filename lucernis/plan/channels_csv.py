@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import dataclass, field
+from difflib import get_close_matches
 from typing import get_args
 
 from lucernis.errors import LucernisError, NotUnderstood, TooLarge
@@ -14,6 +15,8 @@ from lucernis.plan.units import Preference, parse_length_m
 
 MOST_ROWS = 400
 _HEADINGS = ("name", "from", "to", "length", "zone", "holes", "clamp", "inside_mm", "near", "closed")
+# What the table has besides on its way out; nothing of it is taken in.
+_TOLD = ("drawn", "runs", "conductors_together", "bundle_mm", "fill_frac")
 _YES, _NO = ("yes", "y", "true", "1", "x"), ("no", "n", "false", "0", "")
 
 
@@ -75,6 +78,21 @@ def _holes(line: int, text: str) -> list[dict[str, object]]:
     return found
 
 
+def _heads_are_known(heads: list[str], written: list[str]) -> None:
+    """Refuse headings that are misspelt or stand twice: a column would be lost without a word."""
+    for at, head in enumerate(heads):
+        if head and head not in (*_HEADINGS, *_TOLD):
+            near = get_close_matches(head, _HEADINGS, 1)
+            meant = f"{near[0]!r}?" if near else f"headings: {', '.join(_HEADINGS)}"
+            raise NotUnderstood(
+                f"line 1: no column is headed {written[at].strip()!r}", field="csv", value=written[at], allowed=meant
+            )
+        if head and head in heads[:at]:
+            raise NotUnderstood(
+                f"line 1: two columns are headed {head!r}", field="csv", value=head, allowed="each once"
+            )
+
+
 def read_channels(text: str, preference: Preference) -> list[ChannelRow]:
     """Read channels from CSV with a heading line.
 
@@ -114,6 +132,7 @@ def read_channels(text: str, preference: Preference) -> list[ChannelRow]:
         raise NotUnderstood(
             f"no heading {missing[0]!r}", field="csv", value=lines[0][:60], allowed=f"headings: {', '.join(_HEADINGS)}"
         )
+    _heads_are_known(heads, table[0])
     if len(table) - 1 > MOST_ROWS:
         raise TooLarge("too many channels", field="csv", value=len(table) - 1, allowed=f"at most {MOST_ROWS}")
     found = []

@@ -12,6 +12,7 @@ from lucernis.core.build.shopping import ShopLine
 # A remnant shorter than this is scrap. Common practice, no source.
 KEEP_M = 1.0
 _WIRE = "wire"
+_MOST_ALIKE = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +37,8 @@ def remnants(shelf: Iterable[OnShelf]) -> dict[tuple[str, str], list[float]]:
     found: dict[tuple[str, str], list[float]] = {}
     for one in shelf:
         if one.wire is not None and one.length_m > 0:
-            found.setdefault(one.wire, []).extend([one.length_m] * int(one.count))
+            # No job is cut from more of one length: thousands of them would only be counted.
+            found.setdefault(one.wire, []).extend([one.length_m] * min(int(one.count), _MOST_ALIKE))
     return found
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 
+from lucernis.core.checks.fixes import set_part
 from lucernis.core.checks.raising import Raised
 from lucernis.core.harness.ends import stud_of
 from lucernis.core.sizing.ends import fitting
-from lucernis.plan.model import Busbar, Part, Run
+from lucernis.plan.model import Busbar, Joint, Part, Run
 from lucernis.plan.terminals import Side
 from lucernis.practice.tables import load_table
 
@@ -15,6 +16,10 @@ from lucernis.practice.tables import load_table
 _LUGS = ("lug_large", "lug_small", "chassis", "body")
 # A hair of tolerance: 6 mm² of a table and 6.0000001 of a formula are one size.
 _HAIR = 1.001
+# Three wires go into a butt splice only where all are thin, and it is made for wire up to this. Common practice, no
+# source. [mm²]
+_THIN_MM2, _THIN_MOST = 2.7, 3
+_SPLICED_MM2 = 17.0
 
 
 def lug_row(area_mm2: float) -> dict[str, str]:
@@ -53,6 +58,9 @@ def check_ends(raised: Raised) -> None:
                     stacks.setdefault(key, []).extend([(float(row["palm_mm"]), stud)] * run.parallel)
     for (part_id, _, positive), lugs in stacks.items():
         _stack(raised, parts[part_id], positive, lugs)
+    for part in raised.plan.parts:
+        if isinstance(part, Joint) and part.form == "splice":
+            _splice(raised, part)
 
 
 def _made(raised: Raised, run: Run, part: Part, label: str, stud: str, row: dict[str, str]) -> None:
@@ -69,6 +77,32 @@ def _made(raised: Raised, run: Run, part: Part, label: str, stud: str, row: dict
         asked=f"{stud} at {part.name}",
         least_mm=least_mm,
         greatest_mm=greatest_mm,
+    )
+
+
+def _splice(raised: Raised, part: Joint) -> None:
+    """Wires in one butt splice: two of one size, or a third where all are thin."""
+    areas: dict[bool, list[float]] = {True: [], False: []}
+    for run in raised.plan.runs:
+        area = raised.sized.chosen[run.id].size.area_mm2
+        for end in (run.start, run.finish):
+            for positive in areas:
+                if end.part == part.id and (run.legs == "both" or (run.legs == "negative") != positive):
+                    areas[positive] += [area] * run.parallel
+    worst = max(areas.values(), key=lambda some: (len(some), max(some, default=0.0)))
+    count, thick = len(worst), max(worst, default=0.0)
+    most = _THIN_MOST if thick <= _THIN_MM2 * _HAIR else 2
+    if count <= most and thick <= _SPLICED_MM2 * _HAIR:
+        return
+    raised.on_part(
+        "splice-overfull",
+        part,
+        what=f"{count} wires of up to {thick:g} mm² in one butt splice at {part.name}",
+        mend="A stud with lugs, or a bar: a butt splice joins two wires of one size, up to 16 mm² (6 AWG).",
+        fixes=[set_part(part, "Make it a stud", form="stud")],
+        asked=f"butt splice at {part.name}",
+        count=count,
+        area_mm2=thick,
     )
 
 

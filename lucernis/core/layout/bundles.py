@@ -69,7 +69,12 @@ def in_channels(plan: Plan, routes: Mapping[str, Route]) -> dict[str, tuple[Run,
     return {channel: tuple(runs) for channel, runs in found.items()}
 
 
-def counts(plan: Plan, lying: Mapping[str, Sequence[Run]]) -> dict[str, int]:
+def times(routes: Mapping[str, Route], run: Run, channel: str) -> int:
+    """How often a run passes a channel: twice where it goes there and back."""
+    return routes[run.id].channels.count(channel)
+
+
+def counts(plan: Plan, lying: Mapping[str, Sequence[Run]], routes: Mapping[str, Route]) -> dict[str, int]:
     """Conductors that can carry current together in each channel, in the state in which they are most.
 
     Parameters
@@ -78,6 +83,8 @@ def counts(plan: Plan, lying: Mapping[str, Sequence[Run]]) -> dict[str, int]:
         Its states.
     lying : mapping
         Runs in each channel.
+    routes : mapping
+        Their ways: a run that comes back through a channel lies in it twice.
 
     Returns
     -------
@@ -89,5 +96,6 @@ def counts(plan: Plan, lying: Mapping[str, Sequence[Run]]) -> dict[str, int]:
     for state in plan.states:
         live = {run.id: conductors(run) for run in plan.runs if carrying.in_state(run, state)}
         for channel, runs in lying.items():
-            found[channel] = max(found[channel], sum(live.get(run.id, 0) for run in runs))
+            together = sum(live.get(run.id, 0) * times(routes, run, channel) for run in runs)
+            found[channel] = max(found[channel], together)
     return found

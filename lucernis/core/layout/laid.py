@@ -191,7 +191,7 @@ def _unlaid(plan: Plan) -> Layout:
 def _lay(plan: Plan, rules: Rules) -> Layout:
     routes = find_routes(plan, rules.values)
     lying = in_channels(plan, routes)
-    together = counts(plan, lying)
+    together = counts(plan, lying, routes)
     zones = {zone.id: zone for zone in plan.zones}
     places = {place.id: place for place in plan.places}
     measured = measured_channels(plan)

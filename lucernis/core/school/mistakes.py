@@ -30,7 +30,7 @@ _RANK: dict[Severity, int] = {"stop": 0, "fix": 1, "look": 2}
 NOT_IN_A_CASE = frozenset({
     "fuse-low-voltage", "breaking-unknown", "wire-one-up", "load-reversed", "take-off-end", "series-tap",
     "starter-drained", "stays-live-switched", "spark-in-vapour", "isolator-unlike-lead", "reversing-by-body",
-    "wire-over-ampacity", "wire-nothing-fits", "breaking-backed",
+    "wire-over-ampacity", "wire-nothing-fits", "breaking-backed", "splice-overfull",
 })  # fmt: skip
 # Draws a breaker may be given; which of them succeed in which van is written down once, by `make recipes`.
 DRAWS = 12

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucernis.core.layout.bundles import conductors
+from lucernis.core.layout.bundles import conductors, times
 from lucernis.core.layout.fill import outside_mm
 from lucernis.core.layout.laid import Layout
 from lucernis.core.sizing.choice import Sized
@@ -25,6 +25,10 @@ def wires_mm(layout: Layout, sized: Sized) -> dict[str, list[float]]:
     """
     sizes = {**sized.beside, **sized.chosen}
     return {
-        channel: [outside_mm(sizes[run.id].size.area_mm2) for run in runs for _ in range(conductors(run))]
+        channel: [
+            outside_mm(sizes[run.id].size.area_mm2)
+            for run in runs
+            for _ in range(conductors(run) * times(layout.routes, run, channel))
+        ]
         for channel, runs in layout.lying.items()
     }

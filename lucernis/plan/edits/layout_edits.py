@@ -23,6 +23,8 @@ from lucernis.plan.units import parse_length_m
 
 # Places stand on a grid of this, or at a wall that is nearer than twice as much. [m]
 GRID_M = 0.05
+# Shorter words are too near one another to tell a slip from a name.
+_LEAST_WORD = 4
 
 
 def snapped_m(value_m: float, walls_m: tuple[float, ...]) -> float:
@@ -177,10 +179,34 @@ def _holes_anew(held: Sequence[Document], read: Sequence[Document]) -> list[Docu
     return found
 
 
+def _letters_off(one: str, other: str) -> bool:
+    """Whether two words differ by one letter put in, left out or other, or by two exchanged; digits are no letters."""
+    if abs(len(one) - len(other)) > 1 or min(len(one), len(other)) < _LEAST_WORD:
+        return False
+    at = next((k for k, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))
+    swapped = one[:at] + one[at + 1 : at + 2] + one[at : at + 1] + one[at + 2 :]
+    tails = {(one[at + 1 :], other[at:]), (one[at:], other[at + 1 :]), (one[at + 1 :], other[at + 1 :])}
+    differing = one[at : at + 1] + other[at : at + 1]
+    return differing.isalpha() and (swapped == other or any(a == b for a, b in tails))
+
+
+def _not_misspelt(line: int, name: str, there: Sequence[str]) -> None:
+    """Refuse a new place whose name is that of one there is but for a letter: it would become an island."""
+    words = name.casefold().split()
+    for known in there:
+        others = known.split()
+        pairs = [(a, b) for a, b in zip(words, others, strict=False) if a != b]
+        if len(words) == len(others) and len(pairs) == 1 and _letters_off(*pairs[0]):
+            raise EditRefused(
+                f"line {line}: no place {name!r}; {known!r} is one letter off", field="csv", value=name, allowed=known
+            )
+
+
 def take_channels(desk: Desk, edit: TakeChannels) -> None:
     """Channels from a table of text."""
     places = {one["name"].casefold(): one["id"] for one in desk.doc["places"]}
     zones = {one["name"].casefold(): one["id"] for one in desk.doc["zones"]}
+    there, met = list(places), set[str]()
     for row in read_channels(edit.csv, desk.doc["units"]):
         if row.zone and row.zone.casefold() not in zones:
             raise EditRefused(
@@ -193,6 +219,7 @@ def take_channels(desk: Desk, edit: TakeChannels) -> None:
         ends = []
         for name in (row.start, row.finish):
             if name.casefold() not in places:
+                _not_misspelt(row.line, name, there)
                 places[name.casefold()] = _new_place(desk, name, zone)["id"]
             ends.append(places[name.casefold()])
         if ends[0] == ends[1]:
@@ -204,8 +231,14 @@ def take_channels(desk: Desk, edit: TakeChannels) -> None:
             )
         name = row.name or f"{row.start} to {row.finish}"[:80]
         channels = desk.doc["channels"]
-        same = [one for one in channels if one["name"] == name and {one["start"], one["finish"]} == set(ends)]
+        # Each row is a channel of its own, two of one name between the same places too.
+        same = [
+            one
+            for one in channels
+            if one["id"] not in met and one["name"] == name and {one["start"], one["finish"]} == set(ends)
+        ]
         channel: Document = same[0] if same else {"id": next_id([one["id"] for one in channels], "ch"), "name": name}
+        met.add(channel["id"])
         if not same:
             channel |= {"start": ends[0], "finish": ends[1]}
             channels.append(channel)
