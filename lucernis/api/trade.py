@@ -283,15 +283,17 @@ def download_shopping_pdf(
 
 def _quote(request: Request, plan_id: str, since: int | None = None) -> tuple[Quote, TermsIn]:
     plan = plan_of(request, plan_id)
-    found, order = _shopping(request, plan), order_of_work(plan)
-    wires, lines, steps = found.wires, found.lines, [*order.steps, *order.power_up]
+    order, prices, cut = order_of_work(plan), prices_of(request), cut_list(plan)
+    # What lies on the shelf was bought once, and is bought again: it is charged like the rest.
+    wires, lines = buy_wires(cut, prices), shopping(plan, cut, prices)
+    steps = [*order.steps, *order.power_up]
     terms = _terms(request)
-    known = Terms(currency=found.currency, **terms.model_dump(exclude={"dies"}))
+    known = Terms(currency=_currency(request), **terms.model_dump(exclude={"dies"}))
     if since is not None:
         then = parse_plan(store_of(request).get_revision(plan_id, since))
-        cut, there = cut_list(plan), cut_list(then)
-        wires = buy_wires(more_pieces(there, cut), prices_of(request), remnants(_shelf(request)))
-        lines = more_lines(shopping(then, there, prices_of(request), {}), lines)
+        there = cut_list(then)
+        wires = buy_wires(more_pieces(there, cut), prices)
+        lines = more_lines(shopping(then, there, prices), lines)
         steps = more_steps(order_of_work(then), order)
     return make_quote(wires, lines, steps, known), terms
 

@@ -10,6 +10,11 @@ from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
 from lucernis.exports.ruled import ruled
 
 
+def _money(amount: float) -> str:
+    """An amount with its thousands apart."""
+    return f"{amount:,.2f}".replace(",", " ")
+
+
 def quote_pdf(quote: Quote, number: str, valid_until: str, stamp: Stamp, size: PaperSize, *, own: bool) -> bytes:
     """A quote as PDF.
 
@@ -40,7 +45,7 @@ def quote_pdf(quote: Quote, number: str, valid_until: str, stamp: Stamp, size: P
         para("Parts", "head"),
     ]
     parts = [
-        [one.what, f"{one.quantity:g} {one.unit}", *([f"{one.cost:.2f}"] if own else []), f"{one.total:.2f}"]
+        [one.what, f"{one.quantity:g} {one.unit}", *([_money(one.cost)] if own else []), _money(one.total)]
         for one in quote.parts
     ]
     heads = ["What", "Quantity", *(["Bought for"] if own else []), f"Price{money}"]
@@ -49,23 +54,26 @@ def quote_pdf(quote: Quote, number: str, valid_until: str, stamp: Stamp, size: P
     story += [Spacer(0, 3 * mm), para("Work", "head")]
     work = [
         [one.what, f"{one.quantity:g} {one.unit}", *([f"{one.minutes:g} min"] if own else []), f"{one.hours:.2f} h",
-         f"{one.total:.2f}"]
+         _money(one.total)]
         for one in quote.work
     ]  # fmt: skip
     heads = ["What", "Quantity", *(["Each"] if own else []), "Hours", f"Price{money}"]
     story.append(ruled(heads, work, (90, 28, 20, 24, 24) if own else (100, 32, 27, 27), size, wide=False))
     rows = [
-        ["Parts", f"{quote.parts_total:.2f}"],
-        [f"Work, {quote.hours:g} h", f"{quote.work_total:.2f}"],
-        ["Together", f"{quote.net:.2f}"],
-        [f"{quote.tax_name} {100 * quote.tax_frac:g} %", f"{quote.tax:.2f}"],
-        [f"Total{money}", f"{quote.total:.2f}"],
+        ["Parts", _money(quote.parts_total)],
+        [f"Work, {quote.hours:g} h", _money(quote.work_total)],
+        ["Together", _money(quote.net)],
+        [f"{quote.tax_name} {100 * quote.tax_frac:g} %", _money(quote.tax)],
+        [f"Total{money}", _money(quote.total)],
     ]
     story += [Spacer(0, 4 * mm), ruled(("Sum", ""), rows, (156, 30), size, wide=False), Spacer(0, 3 * mm)]
     if own:
-        story.append(para(f"Bought for {quote.bought_for:.2f}{money}."))
+        story.append(para(f"Bought for {_money(quote.bought_for)}{money}."))
         if quote.missing:
             story.append(para(f"Without a price and not in the sum: {', '.join(quote.missing)}."))
+    if quote.not_in_it:
+        devices = ", ".join(quote.not_in_it)
+        story += [para(f"Wired and not in the price, because the customer has them or buys them: {devices}.")]
     story.append(
         para("What is found otherwise in the vehicle is told before it is done. Mains and gas are for licensed people.")
     )

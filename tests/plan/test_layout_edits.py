@@ -12,6 +12,7 @@ from lucernis.errors import BadDocument, EditRefused, LucernisError, NotUndersto
 from lucernis.plan.channels_csv import read_channels
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import Edit, apply_edits
+from lucernis.plan.edits.operations import TakeChannels
 from lucernis.plan.model import Channel, Plan
 from tests.core.checks.test_layout_findings import laid
 from tests.helpers import document, run, small_document
@@ -279,3 +280,28 @@ def test_of_the_bolts_of_version_5_nobody_has_said_whether_they_are_sealed() -> 
     plan = parse_plan(doc)
     assert plan.version == 7
     assert next(part for part in plan.parts if part.id == "g1").sealed is None  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(("csv", "told"), [
+    ("name,from,to,lenght\nA,Locker,Galley,2 m\n", "'lenght'"),
+    ("name,from,to,length,length\nA,Locker,Galley,2 m,3 m\n", "two columns"),
+    ("name,from,to,length\nA,Locker,Gallery,2 m\n", "one letter off")])  # fmt: skip
+def test_a_misspelt_table_is_refused_and_says_what_was_meant(csv: str, told: str) -> None:
+    doc = plan_document(parse_plan(small_document()))
+    zone = doc["zones"][0]["id"]
+    doc["places"] = [{"id": "a", "name": "Locker", "zone": zone}, {"id": "b", "name": "Galley", "zone": zone}]
+    with pytest.raises(LucernisError) as refused:
+        apply_edits(parse_plan(doc), [TakeChannels(op="take_channels", csv=csv)])
+    assert told in str(refused.value)
+    assert refused.value.field == "csv"
+
+
+def test_places_told_apart_by_a_number_or_a_letter_are_new_places_and_two_rows_are_two_channels() -> None:
+    doc = plan_document(parse_plan(small_document()))
+    zone = doc["zones"][0]["id"]
+    doc["places"] = [{"id": "a", "name": "Locker 1", "zone": zone}, {"id": "b", "name": "Bay A", "zone": zone}]
+    csv = "name,from,to,length\nRail,Locker 1,Locker 2,2 m\nRail,Locker 1,Locker 2,3 m\nSill,Bay A,Bay B,1 m\n"
+    plan = apply_edits(parse_plan(doc), [TakeChannels(op="take_channels", csv=csv)])
+    assert [one.length_m for one in plan.channels] == [2.0, 3.0, 1.0]
+    again = apply_edits(plan, [TakeChannels(op="take_channels", csv=csv)])
+    assert [one.length_m for one in again.channels] == [2.0, 3.0, 1.0]

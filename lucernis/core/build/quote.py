@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 
 from lucernis.core.build.buying import WirePurchase
@@ -77,6 +77,8 @@ class Quote:
     total: float
     bought_for: float
     missing: list[str]
+    not_in_it: list[str] = field(default_factory=list)
+    """Devices the customer has or buys, which are wired and not offered."""
 
 
 def _round(value: float) -> Decimal:
@@ -167,4 +169,9 @@ def make_quote(wires: Sequence[WirePurchase], lines: Sequence[ShopLine], steps: 
         total=float(net + tax),
         bought_for=round(sum(one.cost for one in parts), 2),
         missing=missing,
+        not_in_it=[
+            f"{line.what}{f' ({line.needed:g})' if line.needed > 1 else ''}"
+            for line in lines
+            if line.group == "devices"
+        ],
     )

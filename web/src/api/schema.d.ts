@@ -7449,6 +7449,8 @@ export interface components {
             missing: string[];
             /** Net */
             net: number;
+            /** Not In It */
+            not_in_it?: string[];
             /** Parts */
             parts: components["schemas"]["QuoteLine"][];
             /** Parts Total */

@@ -180,6 +180,9 @@ export function QuoteTab() {
         <p className="text-2xl">
           <b className="font-mono">{number(data.total, 2)}</b> {data.currency}
         </p>
+        {(data.not_in_it ?? []).length > 0 && (
+          <p className="text-soft">Wired and not in the price, because the customer has them or buys them: {(data.not_in_it ?? []).join(", ")}.</p>
+        )}
         {data.missing.length > 0 && (
           <p className="border-l-4 border-fix bg-fix-wash p-2">
             Too low: no price for {data.missing.slice(0, 10).join(", ")}

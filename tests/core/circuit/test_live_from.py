@@ -1,0 +1,31 @@
+"""What can keep a point live: batteries, chargers and panels alike, by hand on the demo jobs."""
+
+from __future__ import annotations
+
+from lucernis.core.circuit.live_from import live_from, source_points
+from lucernis.demo import demo_plan
+
+
+def test_bars_stay_live_from_chargers_with_the_main_switch_off() -> None:
+    plan = demo_plan("heron")
+    names = {part.id: part.name for part in plan.parts}
+    switch = next(part.id for part in plan.parts if part.name == "Isolating switch")
+    bars = next(part.id for part in plan.parts if part.name == "Locker busbars")
+    off = {names[one] for one in live_from(plan, {switch})[bars]}
+    assert off == {"DC-DC charger", "Solar controller", "Mains charger"}
+    assert "House bank" in {names[one] for one in live_from(plan)[bars]}
+
+
+def test_a_point_behind_an_open_switch_that_nothing_charges_is_left_out() -> None:
+    plan = demo_plan("tern")
+    switch = next(part.id for part in plan.parts if part.name == "Isolating switch")
+    bars = next(part.id for part in plan.parts if part.name == "Bonnet busbars")
+    assert bars in live_from(plan)
+    assert bars not in live_from(plan, {switch})
+
+
+def test_a_charger_gives_at_its_outputs_alone() -> None:
+    charger = next(part for part in demo_plan("heron").parts if part.name == "DC-DC charger")
+    assert source_points(charger) == (f"{charger.id}:out",)
+    load = next(part for part in demo_plan("heron").parts if part.kind == "load")
+    assert source_points(load) == ()
