@@ -86,7 +86,7 @@ def load_demo_trade(trade: TradeStore) -> None:
     trade.put_terms({"hour": 58.0, "margin_frac": 0.2, "tax_frac": 0.2, "tax_name": "Sales tax"})
     trade.put_stock(
         [
-            StockRow("wire:35 mm²:red", 2.7, 1, "from a job in spring"),
+            StockRow("wire:25 mm²:red", 2.7, 1, "from a job in spring"),
             StockRow("wire:1.5 mm²:red", 12.0, 1, ""),
             StockRow("lug:16 mm² × M8", 0.0, 6, ""),
             StockRow("tie", 0.0, 100, ""),
