@@ -24,6 +24,7 @@ from lucernis.core.report import Report
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.exports.glyphs import pieces_of, register_fonts, text_width
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para
+from lucernis.exports.ruled import ruled
 from lucernis.exports.svg import PRINT
 from lucernis.plan.model import Load, Plan
 
@@ -112,7 +113,7 @@ def wiring_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> by
     for landed in landings(plan):
         if any(terminal.wires for terminal in landed.terminals):
             story += [KeepTogether([sheet(connection_drawing(landed), width, height), Spacer(1, 8)])]
-    return make_pdf(story or [para("No parts yet.")], stamp, paper, wide=True)
+    return make_pdf(story or [para("No parts yet.")], stamp, paper, wide=True, signed=True)
 
 
 def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> bytes:
@@ -142,6 +143,11 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     for drawing in (*laid, step_down_map(plan, report), state_board(plan, report)):
         story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
         story.append(PageBreak())
+        if drawing.kind == "layout" and drawing.rows:
+            # Numbers of the channels, with what lies in them.
+            rows = [[row[-1], *row[:-1]] for row in drawing.rows]
+            heads = ("No.", *drawing.columns[:-1])
+            story += [ruled(heads, rows, (10, 52, 34, 34, 20, 76, 20, 16, 11), paper, wide=True), PageBreak()]
     plan = laid_out(plan)
     sized = sized_plan(plan)
     faults = study_faults(plan, sized)

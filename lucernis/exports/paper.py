@@ -58,7 +58,7 @@ def para(
     return Paragraph(f"<b>{inner}</b>" if bold else inner, look)
 
 
-def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], None]:
+def _decorate(stamp: Stamp, wide: tuple[float, float], *, signed: bool) -> Callable[[Any, Any], None]:
     width, height = wide
 
     def draw(canvas: Any, document: Any) -> None:
@@ -78,12 +78,16 @@ def _decorate(stamp: Stamp, wide: tuple[float, float]) -> Callable[[Any, Any], N
         caution.drawOn(canvas, MARGIN_MM * mm, 14 * mm - tall)
         canvas.setFont("Text", 8)
         canvas.drawRightString(width - MARGIN_MM * mm, 8 * mm, f"page {document.page}")
+        if signed:
+            canvas.drawString(
+                MARGIN_MM * mm, 6 * mm, "Drawn, date ____________________   Checked, date ____________________"
+            )
         canvas.restoreState()
 
     return draw
 
 
-def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool) -> bytes:
+def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool, signed: bool = False) -> bytes:
     """Lay flowing pieces out on pages with head and foot.
 
     Parameters
@@ -96,6 +100,8 @@ def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool)
         ``a4`` or ``letter``.
     wide : bool
         Landscape.
+    signed : bool
+        With room for who drew and who checked it.
 
     Returns
     -------
@@ -109,6 +115,6 @@ def make_pdf(story: Sequence[Any], stamp: Stamp, size: PaperSize, *, wide: bool)
         out, pagesize=page, title=f"{stamp.job} · {stamp.title}", author=stamp.workshop, invariant=1
     )
     frame = Frame(MARGIN_MM * mm, 16 * mm, page[0] - 2 * MARGIN_MM * mm, page[1] - 37 * mm, 0, 0, 0, 0)
-    document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=_decorate(stamp, page))])
+    document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=_decorate(stamp, page, signed=signed))])
     document.build(list(story))
     return out.getvalue()

@@ -169,6 +169,26 @@ def _channel(
     return piece
 
 
+def _number(sheet: _Sheet, ends: tuple[Place, Place], number: int, bend: float, room: Room) -> Piece:
+    """The number of a channel beside its middle, as the table below has it."""
+    (x1, y1), (x2, y2) = sheet.at(ends[0]), sheet.at(ends[1])
+    far = math.hypot(x2 - x1, y2 - y1) or 1.0
+    x, y = (x1 + x2) / 2 - (y2 - y1) / far * bend, (y1 + y2) / 2 + (x2 - x1) / far * bend
+    piece = Piece(f"Number {number}")
+    left, base, anchor = room.beside(x, y, str(number), 12)
+    piece.words.append(Words(left, base, str(number), size=12, anchor=anchor, mono=True))
+    return piece
+
+
+def _scale_bar(sheet: _Sheet) -> Piece:
+    """A metre as it is drawn, at the lower left."""
+    piece = Piece("Scale: one metre")
+    x, y = _MARGIN, sheet.height - 10
+    piece.strokes.append(Stroke([(x, y - 5), (x, y), (x + sheet.px_per_m, y), (x + sheet.px_per_m, y - 5)], tone="ink"))
+    piece.words.append(Words(x + sheet.px_per_m + 6, y, "1 m", size=12))
+    return piece
+
+
 def roof_off(plan: Plan, report: Report, layout: Layout, run_id: str | None = None) -> Drawing:
     """The plan of the vehicle.
 
@@ -199,7 +219,7 @@ def roof_off(plan: Plan, report: Report, layout: Layout, run_id: str | None = No
         width=sheet.width,
         height=sheet.height,
         scale=Scale(sheet.x(0), sheet.y(0), sheet.px_per_m),
-        columns=["Channel", "From", "To", "Length", "Runs", "Conductors together", "Bundle", "Holes"],
+        columns=["Channel", "From", "To", "Length", "Runs", "Conductors together", "Bundle", "Holes", "Number"],
     )
     drawing.pieces.append(_body(sheet))
     tags = {run.id: run.tag for run in report.runs}
@@ -214,7 +234,7 @@ def roof_off(plan: Plan, report: Report, layout: Layout, run_id: str | None = No
     drawing.pieces += _zones(sheet, plan, room)
     documents = {channel.id: channel for channel in plan.channels}
     seen: dict[frozenset[str], int] = {}
-    for channel in report.channels:
+    for number, channel in enumerate(report.channels, start=1):
         doc = documents[channel.id]
         between = frozenset((doc.start, doc.finish))
         seen[between] = seen.get(between, 0) + 1
@@ -228,9 +248,11 @@ def roof_off(plan: Plan, report: Report, layout: Layout, run_id: str | None = No
         drawing.rows.append(
             [
                 channel.name, channel.start, channel.finish, long, lying, str(channel.conductors),
-                f"{channel.bundle_mm:.0f} mm" if channel.wires else "–", str(len(channel.holes)),
+                f"{channel.bundle_mm:.0f} mm" if channel.wires else "–", str(len(channel.holes)), str(number),
             ]
         )  # fmt: skip
+        drawing.pieces.append(_number(sheet, ends, number, bend, room))
+    drawing.pieces.append(_scale_bar(sheet))
     standing: dict[str, list[str]] = {}
     for part in plan.parts:
         standing.setdefault(part.place or "", []).append(part.name)
