@@ -96,12 +96,12 @@ def test_a_quote_is_kept_as_it_was_with_its_number_and_revision(client: TestClie
     assert kept == [second, first]
     theirs = text_of(client.get(f"/api/plans/{heron}/quotes/{first['number']}.pdf").content)
     ours = text_of(client.get(f"/api/plans/{heron}/quotes/{first['number']}.pdf?own=true").content)
-    assert f"{first['quote']['total']:.2f}" in theirs
+    assert f"{first['quote']['total']:,.2f}".replace(",", " ") in theirs
     assert "Levy 10 %" in theirs
     assert "Bought for" not in theirs
     bank = next(one for one in first["quote"]["parts"] if one["what"].startswith("House bank"))
-    assert f"{bank['cost']:.2f}" in ours
-    assert f"{bank['cost']:.2f}" not in theirs
+    assert f"{bank['cost']:,.2f}".replace(",", " ") in ours
+    assert f"{bank['cost']:,.2f}".replace(",", " ") not in theirs
     assert client.get(f"/api/plans/{heron}/quotes/1999-0001.pdf").status_code == 404
 
 
