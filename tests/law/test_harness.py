@@ -20,6 +20,7 @@ from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.harness.harness import Harness, harness_of
 from lucernis.core.itself import Itself
+from lucernis.core.layout.laid import layout_of
 from lucernis.core.pictures.wiring import wiring_sheet, wiring_sheets
 from lucernis.core.report import Report
 from lucernis.demo import JOBS, demo_plan
@@ -140,23 +141,22 @@ def hold_holes(plan: Plan) -> None:
     """Every hole counts the conductors that pass it: each leg's wire once for each time it goes through."""
     harness = harness_of(plan)
     steps = {step.id: step for step in order_of_work(plan).steps}
+    routes = layout_of(plan).routes
+    conductors = {piece.id.rpartition(".")[0]: piece.runs for piece in harness.pieces if piece.way_m > 0}
+    home = {piece.id.rpartition(".")[0] for piece in harness.pieces if not piece.channels and piece.way_m == 0.5}
     for channel in plan.channels:
         held = harness.in_channel[channel.id]
-        legs = Counter(piece.id.rpartition(".")[0] for piece in held)
-        ways = {run.id: harness_ways(harness, run.id).count(channel.id) for run in harness.plan.runs}
-        for conductor, count in legs.items():
-            assert count <= max(ways[run_id] for run_id in ways if conductor.startswith(run_id)) or count == 1
+        passes = Counter(piece.id.rpartition(".")[0] for piece in held)
+        for conductor, runs in conductors.items():
+            if conductor in home:
+                continue
+            ways = sum(routes[run].channels.count(channel.id) for run in runs if run in routes)
+            assert passes[conductor] == ways, (channel.id, conductor)
         for hole in channel.crossings:
             text = steps[f"hole:{channel.id}:{hole.id}"].text
             found = re.search(r"(\d+) wires?", text)
             assert found is not None
             assert int(found[1]) == len(held)
-
-
-def harness_ways(harness: Harness, run_id: str) -> list[str]:
-    """Channels of the longest piece of a run."""
-    own = [piece for piece in harness.pieces if run_id in piece.runs]
-    return list(max(own, key=lambda piece: len(piece.channels)).channels) if own else []
 
 
 def papers(plan: Plan) -> dict[str, list[str]]:

@@ -15,28 +15,31 @@ from lucernis.plan.units import told_length
 _NO_LOAD_BEHIND = {"battery_link", "isolator", "alternator", "panel"}
 
 
-def _ends(raised: Raised, run: Run) -> set[str]:
+def _ends(raised: Raised, run: Run, by_panels: frozenset[str]) -> set[str]:
     parts = raised.sized.topology.parts
     kinds = {parts[run.start.part].kind, parts[run.finish.part].kind}
-    if _passes_panel(raised, run):
+    if run.id in by_panels:
         kinds.add("panel")
     return {"battery_link"} if kinds == {"battery"} else set(kinds)
 
 
-def _passes_panel(raised: Raised, run: Run) -> bool:
-    """Whether a run comes from panels or leads to them, by whatever studs lie between."""
-    topology = raised.sized.topology
-    seen, queue = {run.id}, [run]
+def _by_panels(raised: Raised) -> frozenset[str]:
+    """Runs that come from panels or lead to them, by whatever studs lie between."""
+    topology, at = raised.sized.topology, dict[str, list[Run]]()
+    for run in raised.plan.runs:
+        for part in {run.start.part, run.finish.part}:
+            if topology.parts[part].kind == "joint":
+                at.setdefault(part, []).append(run)
+    queue = [run for run in raised.plan.runs if topology.from_panel(run)]
+    found = {run.id for run in queue}
     while queue:
         here = queue.pop()
-        if topology.from_panel(here):
-            return True
-        studs = {end.part for end in (here.start, here.finish) if topology.parts[end.part].kind == "joint"}
-        for other in raised.plan.runs:
-            if other.id not in seen and studs & {other.start.part, other.finish.part}:
-                seen.add(other.id)
-                queue.append(other)
-    return False
+        for part in (here.start.part, here.finish.part):
+            for other in at.pop(part, []):
+                if other.id not in found:
+                    found.add(other.id)
+                    queue.append(other)
+    return frozenset(found)
 
 
 def check_delivery(raised: Raised) -> None:
@@ -50,6 +53,7 @@ def check_delivery(raised: Raised) -> None:
             _load(raised, part)
         elif isinstance(part, FuseBlock):
             _block(raised, part)
+    by_panels = _by_panels(raised)
     for run in raised.plan.runs:
         if run.id in raised.sized.topology.spares:
             continue
@@ -65,7 +69,7 @@ def check_delivery(raised: Raised) -> None:
         elif (
             raised.sized.topology.behind.get(run.id) == ()
             and run.id not in raised.sized.topology.both_fed
-            and _ends(raised, run).isdisjoint(_NO_LOAD_BEHIND)
+            and _ends(raised, run, by_panels).isdisjoint(_NO_LOAD_BEHIND)
         ):
             raised.raise_(
                 "run-nothing-behind",

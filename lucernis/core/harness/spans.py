@@ -8,9 +8,6 @@ from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.laid import Layout
 from lucernis.plan.model import Plan, Run
 
-# A piece that reaches into a channel by less does not lie in it. [m]
-_HAIR_M = 0.02
-
 
 class Spans:
     """Channels along the runs of one plan.
@@ -87,8 +84,9 @@ class Spans:
         found, before_m = [], 0.0
         for run in row:
             for channel, begin_m, end_m in self.of_run(run):
-                overlap_m = min(to_m, before_m + end_m) - max(from_m, before_m + begin_m)
-                if overlap_m > min(_HAIR_M, (end_m - begin_m) / 2):
+                # The stretch that holds its middle: of a wire cut within a channel one piece passes a hole in it.
+                middle_m = before_m + (begin_m + end_m) / 2
+                if from_m <= middle_m < to_m:
                     found.append(channel)
             before_m += self.length_m(run)
         return tuple(found)

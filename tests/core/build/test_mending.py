@@ -50,12 +50,13 @@ def test_lines_whose_need_has_grown_are_bought_by_so_much() -> None:
     then, now = mended()
     before, after = (shopping(one, cut_list(one), PRICES) for one in (then, now))
     found = more_lines(before, after)
-    needed = {line.key: line.needed for line in before}
+    needed = {(line.key, line.what): line.needed for line in before}
     for line in found:
-        whole = next(one for one in after if one.key == line.key)
-        assert line.needed == round(whole.needed - needed.get(line.key, 0.0), 6)
+        whole = next(one for one in after if (one.key, one.what) == (line.key, line.what))
+        assert line.needed == round(whole.needed - needed.get((line.key, line.what), 0.0), 6)
         assert line.buy <= whole.buy
         if whole.cost is not None and whole.buy > 0:
             assert line.cost is not None
             assert line.cost <= whole.cost
-    assert {line.key for line in found} == {one.key for one in after if one.needed > needed.get(one.key, 0.0) + 1e-9}
+    grown = {one.key for one in after if one.needed > needed.get((one.key, one.what), 0.0) + 1e-9}
+    assert {line.key for line in found} == grown

@@ -288,6 +288,15 @@ SPOILS: dict[str, tuple[Spoil, str]] = {
         "j1",
     ),
     "lug-not-made": (both(pin_wire("r1", "4"), set_run("r1", start={"part": "b1", "stud": "M4"})), "r1"),
+    "splice-overfull": (
+        add(
+            named("joint", "j9", form="splice"),
+            *(named("load", f"l9{k}", power_w=5.0, hours_per_day=1) for k in range(3)),
+            wire("r90", {"part": "f1", "way": 6}, "j9", 1.0, fuse_at_start={}),
+            *(wire(f"r9{k + 1}", "j9", f"l9{k}", 1.0) for k in range(3)),
+        ),
+        "j9",
+    ),
     "stud-short": (
         both(
             into("r3", named("joint", "j1", form="stud")),
