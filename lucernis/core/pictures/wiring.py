@@ -134,7 +134,7 @@ class _Draughtsman:
         if run.legs != "negative":
             self._fuse(piece, x + 20, y, near)
             if strand.there is not None:
-                self._fuse(piece, end - 16, y, far)
+                self._fuse(piece, end - 26, y, far)
         if strand.there is None:
             where = self.home.get(other.id)
             told = other.name + (f", {self._terminal(run, other.id)}" if self._terminal(run, other.id) else "")
@@ -146,7 +146,7 @@ class _Draughtsman:
 
     def _sign(self, y: float, sign: str, colour: str, end: float) -> None:
         """The pole and the colour in words beside the wire, to be read in black and white too."""
-        self.over.words.append(Words(end - 40, y + 13, f"{sign} {colour}", size=12, anchor="end"))
+        self.over.words.append(Words(end - 52, y + 13, f"{sign} {colour}", size=12, anchor="end"))
 
     def _width(self, sheet: SheetPlan) -> float:
         boxes = [self._x(column) + _BOX_W for column, _, _ in sheet.spot.values()]
