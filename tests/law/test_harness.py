@@ -125,6 +125,10 @@ def hold_ends(plan: Plan) -> None:
     extra = [line for line in lines if line.what not in wanted]
     known = {joint.key for joint in harness.joints} | {key for lead in harness.leads for key, _, _ in lead.bought}
     assert {line.key for line in extra} <= known, "nothing is bought that no paper uses"
+    rows = {row[0]: row for one in wiring_sheets(plan) for row in wiring_sheet(plan, one.id, None).rows}
+    for run in harness.plan.runs:
+        legs = {piece.leg[0] for piece in harness.pieces if run.id in piece.runs}
+        assert bool(rows[run.tag][4]) == ("−" in legs), "a sheet draws the negatives that are laid and no other"
     stacks: dict[tuple[str, str, str, int], list[tuple[int, float]]] = {}
     for piece in harness.pieces:
         for end in piece.ends:

@@ -10,6 +10,7 @@ from lucernis.core.harness.harness import harness_of
 from lucernis.core.harness.pieces import CutPiece
 from lucernis.core.pictures.connections import short, sleeve, wire_strokes
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words, copper_width
+from lucernis.core.pictures.symbols import draw_symbol
 from lucernis.core.pictures.wiring_layout import SheetPlan, Strand, sheets_of
 from lucernis.core.sizing.fusing import far_key
 from lucernis.errors import UnknownRow
@@ -85,6 +86,7 @@ class _Draughtsman:
             piece.strokes.append(Stroke([(x + 40, knife), (x + 54, knife)], width=1.5))
         elif height > 40:
             piece.words.append(Words(x + 8, y + 18, short(part.tag, 12), size=12, mono=True, tone="soft"))
+            draw_symbol(piece, part, x + _BOX_W - 40, y + 20)
         return piece
 
     def _fuse(self, piece: Piece, x: float, y: float, key: str) -> None:
@@ -114,7 +116,10 @@ class _Draughtsman:
         if run.legs != "negative":
             piece.strokes += wire_strokes([(x, y), (end, y)], colours.positive, size.area_mm2)
             self._sign(y, "+", colours.positive, end)
-        if run.legs in ("both", "negative"):
+        home = self._home(run)
+        if home:
+            self.over.words.append(Words(end - 52, y + 28, f"− {home}", size=12, anchor="end"))
+        if run.legs in ("both", "negative") and negative is not None and not home:
             low = y + (_LEG if run.legs == "both" else 0)
             self._sign(low, "−", colours.negative, end)
             piece.strokes += wire_strokes([(x, low), (end, low)], colours.negative, size.area_mm2)
@@ -143,6 +148,14 @@ class _Draughtsman:
                 told = f"sheet {self.number[where.id]}, {short(where.name, 22)}"
                 piece.words.append(Words(end + 24, y + 19, told, size=12, tone="soft"))
         return piece
+
+    def _home(self, run: Run) -> str:
+        """Where the negative of a coil goes that does not follow its positive; empty elsewhere."""
+        ends = {run.start.part, run.finish.part}
+        for one in self.pieces[run.id]:
+            if one.leg[0] == "−" and len(one.runs) == 1 and not {one.start.part_id, one.finish.part_id} <= ends:
+                return f"from {one.start.part}"
+        return ""
 
     def _sign(self, y: float, sign: str, colour: str, end: float) -> None:
         """The pole and the colour in words beside the wire, to be read in black and white too."""
@@ -174,10 +187,11 @@ class _Draughtsman:
             run = strand.run
             own = [one for one in self.holders.values() if one.run == run.id]
             fuse = "; ".join(f"{one.what}, {one.where}" for one in own)
-            legs = {"both": ("yes", "yes"), "positive": ("yes", ""), "negative": ("", "yes"), "series": ("link", "")}
+            negative = self._home(run) or ("yes" if any(one.leg[0] == "−" for one in self.pieces[run.id]) else "")
+            positive = {"negative": "", "series": "link"}.get(run.legs, "yes")
             drawing.rows.append(
                 [
-                    run.tag, self.parts[run.start.part].name, self.parts[run.finish.part].name, *legs[run.legs],
+                    run.tag, self.parts[run.start.part].name, self.parts[run.finish.part].name, positive, negative,
                     self.sized.chosen[run.id].size.label, fuse,
                 ]
             )  # fmt: skip
