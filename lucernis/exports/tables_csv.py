@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable
 
 from lucernis.core.prove.board import reading_board
-from lucernis.core.report import Report
+from lucernis.core.report import FuseReport, Report, RunReport
 from lucernis.plan.model import Load, Plan
 
 # At the start of a cell, or after what another spreadsheet takes for the end of one.
@@ -37,6 +37,13 @@ def _rounded(value: float | None, digits: int) -> float | None:
     return None if value is None else round(value, digits)
 
 
+def _fuse_at(run: RunReport, fuse: FuseReport | None) -> str:
+    """The end a fuse stands at, by name."""
+    if fuse is None:
+        return ""
+    return run.start_label if fuse.end == "start" else run.finish_label
+
+
 def runs_csv(report: Report) -> bytes:
     """Every run with its figures, SI, worst of all states.
 
@@ -53,6 +60,7 @@ def runs_csv(report: Report) -> bytes:
     head = (
         "tag", "name", "from", "to", "role", "length_m", "loop_length_m", "design_current_a", "wire", "area_mm2",
         "ampacity_a", "insulation_c", "ambient_c", "bundle_count", "fuse_family", "fuse_a", "fuse_distance_m",
+        "fuse_at", "far_fuse_family", "far_fuse_a", "far_fuse_at",
         "protected_by", "legs", "parallel", "conductor_drop_v", "conductor_drop_to_end_v", "conductor_drop_to_end_frac",
         "drop_v", "drop_to_end_v", "drop_to_end_frac", "limit_frac", "conductor_c", "greatest_a", "spare",
         "later_fuse_a",
@@ -80,6 +88,10 @@ def runs_csv(report: Report) -> bytes:
                 fuse.family_label if fuse else "",
                 fuse.rating_a if fuse else None,
                 fuse.distance_m if fuse else None,
+                _fuse_at(run, fuse),
+                run.far_fuse.family_label if run.far_fuse else "",
+                run.far_fuse.rating_a if run.far_fuse else None,
+                _fuse_at(run, run.far_fuse),
                 run.protected_by or "",
                 run.legs,
                 run.parallel,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 from collections import Counter
 from functools import lru_cache
@@ -26,6 +28,7 @@ from lucernis.core.report import Report
 from lucernis.demo import JOBS, demo_plan
 from lucernis.exports.fuse_map import FuseRow, main_rows, way_rows
 from lucernis.exports.run_sheet import fuse_text
+from lucernis.exports.tables_csv import runs_csv
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import FuseBlock, Plan
 from tests.law.conftest import PLANS
@@ -71,7 +74,10 @@ def hold_fuses(plan: Plan) -> None:
     lid = {(row.tag, row.kind.removesuffix(", sealed"), row.amps): row for row in on_the_map(plan)}
     sheets = {row[0]: row[-1] for one in wiring_sheets(plan) for row in wiring_sheet(plan, one.id, None).rows}
     landed = {one.part: one for one in landings(plan)}
+    table = {row["tag"]: row for row in csv.DictReader(io.StringIO(runs_csv(report).decode("utf-8-sig")))}
     for one in harness.holders.values():
+        column = "far_fuse_at" if one.finish else "fuse_at"
+        assert table[one.tag][column].startswith(one.part_name)
         said = f"{one.what}{', pinned' if one.pinned else ''}, {one.where}"
         assert said in fuse_text(runs[one.run], harness)
         assert f"{one.what}, {one.where}" in sheets[one.tag]
