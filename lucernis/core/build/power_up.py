@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from lucernis.core.build.losses import losses
 from lucernis.core.build.steps import Phase, Step
 from lucernis.core.build.work import Work
-from lucernis.core.circuit.switching import Contact, SwitchingPlan
+from lucernis.core.circuit.switching import Rising, SwitchingPlan
 from lucernis.core.circuit.terminals import point, positive_point
 from lucernis.core.harness.holders import Holder
 from lucernis.plan.model import Battery, Charger, KeyedFeed, Load, Part, Run, Switch
@@ -43,54 +43,41 @@ def _step(
     )
 
 
-@dataclass
 class _Rising:
     """What is live by now: fuses that are in, contacts that are closed. Batteries alone give; chargers come later."""
 
-    work: Work
-    switching: SwitchingPlan = field(init=False)
-    closed: set[Contact] = field(init=False)
-    waiting: dict[str, set[str]] = field(init=False)
-    live: frozenset[str] = field(init=False)
-
-    def __post_init__(self) -> None:
-        self.switching = SwitchingPlan(self.work.plan)
-        self.closed = {contact for contact in self.switching.contacts if contact[0] in self.switching.diodes}
-        self.waiting = {}
-        for one in self.work.harness.holders.values():
+    def __init__(self, work: Work) -> None:
+        self.work = work
+        self.waiting: dict[str, set[str]] = {}
+        for one in work.harness.holders.values():
             self.waiting.setdefault(one.run, set()).add(one.key)
-        self._reach()
+        switching = SwitchingPlan(work.plan)
+        diodes = (contact for contact in switching.contacts if contact[0] in switching.diodes)
+        self._rising = Rising(switching, diodes, self.waiting)
 
-    def _reach(self) -> None:
-        while True:
-            self.live = self.switching.reach(self.closed, frozenset(run for run, keys in self.waiting.items() if keys))
-            pulled = {
-                (part.id, "main")
-                for part in self.switching.switches
-                if part.kind == "relay" and point(part.id, "coil") in self.live
-            } - self.closed
-            if not pulled:
-                return
-            self.closed |= pulled
+    @property
+    def live(self) -> set[str]:
+        """Positive points that are live."""
+        return self._rising.live
 
     def put_in(self, holder: Holder) -> None:
         """A fuse goes in."""
         self.waiting[holder.run].discard(holder.key)
-        self._reach()
+        if not self.waiting[holder.run]:
+            self._rising.join(holder.run)
 
     def close(self, part: Part) -> None:
         """A switch or a keyed feed is closed in its usual position."""
-        self.closed.add((part.id, "main"))
-        self._reach()
-
-    def at(self, run: Run, *, finish: bool) -> str:
-        """The positive point at an end of a run."""
-        end = run.finish if finish else run.start
-        return positive_point(self.work.parts[end.part], end, "finish" if finish else "start")
+        self._rising.close((part.id, "main"))
 
     def is_live(self, run: Run, *, finish: bool) -> bool:
         """Whether an end of a run is live."""
-        return self.at(run, finish=finish) in self.live
+        end = run.finish if finish else run.start
+        return positive_point(self.work.parts[end.part], end, "finish" if finish else "start") in self.live
+
+    def reaches(self, part: Switch) -> bool:
+        """Whether something live comes to a switch, by whichever of its terminals it was wired to."""
+        return any(name in self.live for name in (part.id, point(part.id, "out")))
 
 
 def _fuse_step(rising: _Rising, one: Holder, needs: Sequence[str]) -> Step:
@@ -117,9 +104,8 @@ def _fuse_step(rising: _Rising, one: Holder, needs: Sequence[str]) -> Step:
 
 
 def _switch_step(rising: _Rising, part: Switch, needs: Sequence[str]) -> Step:
-    before = part.id in rising.live
+    live = rising.reaches(part)
     rising.close(part)
-    live = before and point(part.id, "out") in rising.live
     text = f"{part.name}: off, nothing behind it; on, the same volts as before it"
     check = "Off, nothing behind it is live yet; once a charger's fuse is in, that charger can keep it live."
     if not live:
@@ -136,13 +122,10 @@ def _rising_steps(
 
     def rank(one: Holder | Switch) -> tuple[bool, int, int, str]:
         if isinstance(one, Switch):
-            return part_dead(one), work.depth[one.id], 1, one.tag
+            return not rising.reaches(one), work.depth[one.id], 1, one.tag
         run = work.runs[one.run]
         near = rising.is_live(run, finish=one.finish)
         return not near, work.depth[one.part], 0, f"{one.tag}{one.finish}"
-
-    def part_dead(one: Switch) -> bool:
-        return one.id not in rising.live
 
     left: list[Holder | Switch] = [*fuses, *switches]
     while left:
@@ -152,7 +135,7 @@ def _rising_steps(
 
 
 def _keyed(rising: _Rising, part: KeyedFeed, before: Sequence[str]) -> Step:
-    was = rising.live
+    was = frozenset(rising.live)
     rising.close(part)
     names = {one.id: one.name for one in rising.work.plan.parts}
     woken = sorted({names[name.partition(":")[0]] for name in rising.live - was} - {part.name})

@@ -42,13 +42,14 @@ class SwitchingPlan:
         self.reversing = {part.id for part in self.switches if part.kind == "switch" and part.form == "reversing"}
         self.diodes = {part.id for part in self.switches if part.kind == "diode" or _is_diode_isolator(part)}
         self.roots = [part.id for part in plan.parts if part.kind == "battery"]
-        self._touching: dict[str, list[tuple[str, str]]] = {}
+        # For each positive point the runs that touch it, with the point at their other end.
+        self.touching: dict[str, list[tuple[str, str]]] = {}
         for run in plan.runs:
             if has_positive(run) and not is_spare(run, parts):
                 start = positive_point(parts[run.start.part], run.start, "start")
                 finish = positive_point(parts[run.finish.part], run.finish, "finish")
-                self._touching.setdefault(start, []).append((run.id, finish))
-                self._touching.setdefault(finish, []).append((run.id, start))
+                self.touching.setdefault(start, []).append((run.id, finish))
+                self.touching.setdefault(finish, []).append((run.id, start))
         self.contacts: dict[Contact, tuple[str, str]] = {}
         for part in self.switches:
             self.contacts[(part.id, "main")] = (part.id, point(part.id, "out"))
@@ -78,7 +79,7 @@ class SwitchingPlan:
         queue = deque(live)
         while queue:
             here = queue.popleft()
-            beyond = [there for run, there in self._touching.get(here, ()) if run not in open_runs]
+            beyond = [there for run, there in self.touching.get(here, ()) if run not in open_runs]
             for there in beyond + across.get(here, []):
                 if there not in live:
                     live.add(there)
@@ -115,7 +116,7 @@ class SwitchingPlan:
                     here, run = came[here]
                     way += [run] if run else []
                 return tuple(way), goal
-            for run, there in [*self._touching.get(here, ()), *(("", one) for one in across.get(here, ()))]:
+            for run, there in [*self.touching.get(here, ()), *(("", one) for one in across.get(here, ()))]:
                 if there not in came:
                     came[there] = (here, run)
                     queue.append(there)
@@ -142,13 +143,8 @@ class SwitchingPlan:
                     if part.form == "three_position" and part.position_b == "both":
                         closed.add((part.id, "main"))
         open_runs = frozenset(state.open) & {run.id for run in self.plan.runs}
-        relays = {part.id for part in self.switches if part.kind == "relay"}
-        while True:
-            live = self.reach(closed, open_runs)
-            pulled = {(relay, "main") for relay in relays if point(relay, "coil") in live} - closed
-            if not pulled:
-                return Switched(frozenset(closed), open_runs, live)
-            closed |= pulled
+        rising = Rising(self, closed, open_runs)
+        return Switched(frozenset(rising.closed), open_runs, frozenset(rising.live))
 
     def swapped(self, state: State, topology: Topology) -> frozenset[str]:
         """Consumers whose terminals reversing switches have exchanged: behind an odd number of them in position b."""
@@ -165,6 +161,70 @@ class SwitchingPlan:
         """Whether some of these points lose every battery with contacts opened and runs out, all else closed."""
         live = self.reach(set(self.contacts) - set(opened), runs)
         return any(one not in live for one in points)
+
+
+class Rising:
+    """What is live from the batteries as runs are joined and contacts closed one after another; relays follow their
+    coils. Each step looks only at what it wakes.
+
+    Parameters
+    ----------
+    switching : SwitchingPlan
+        The plan's.
+    closed : iterable of Contact
+        Contacts that are closed at the beginning.
+    open_runs : iterable of str
+        Runs that are not joined yet: their fuses are out.
+    """
+
+    def __init__(self, switching: SwitchingPlan, closed: Iterable[Contact], open_runs: Iterable[str]) -> None:
+        self.switching, self.closed, self.open_runs = switching, set(closed), set(open_runs)
+        self.live: set[str] = set()
+        self._across: dict[str, list[Contact]] = {}
+        for contact, ends in switching.contacts.items():
+            for end in ends:
+                self._across.setdefault(end, []).append(contact)
+        self._ends: dict[str, tuple[str, str]] = {}
+        for here, some in switching.touching.items():
+            for run, there in some:
+                self._ends.setdefault(run, (here, there))
+        for root in switching.roots:
+            self._wake(root)
+
+    def join(self, run_id: str) -> None:
+        """Join a run: the last of its fuses is in."""
+        self.open_runs.discard(run_id)
+        here, there = self._ends.get(run_id, ("", ""))
+        for one, other in ((here, there), (there, here)):
+            if one in self.live and other:
+                self._wake(other)
+
+    def close(self, contact: Contact) -> None:
+        """Close a contact."""
+        self.closed.add(contact)
+        one, other = self.switching.contacts[contact]
+        if one in self.live:
+            self._wake(other)
+        elif other in self.live and contact[0] not in self.switching.diodes:
+            self._wake(one)
+
+    def _wake(self, name: str) -> None:
+        queue = deque([name])
+        while queue:
+            here = queue.popleft()
+            if here in self.live:
+                continue
+            self.live.add(here)
+            queue.extend(there for run, there in self.switching.touching.get(here, ()) if run not in self.open_runs)
+            relay = here.removesuffix(":coil")
+            if relay != here and (relay, "main") in self.switching.contacts:
+                self.closed.add((relay, "main"))
+                one, other = self.switching.contacts[relay, "main"]
+                queue.extend(there for here, there in ((one, other), (other, one)) if here in self.live)
+            for contact in self._across.get(here, ()):
+                one, other = self.switching.contacts[contact]
+                if contact in self.closed and (here == one or contact[0] not in self.switching.diodes):
+                    queue.append(other if here == one else one)
 
 
 def find_state(plan: Plan, state_id: str | None) -> State | None:
