@@ -6,6 +6,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import CondPageBreak, Flowable, Spacer
 
 from lucernis.core.build.cut_list import cut_list
+from lucernis.core.harness.harness import harness_of
 from lucernis.core.harness.pieces import CutPiece, PieceEnd
 from lucernis.core.report import Report
 from lucernis.exports.paper import PaperSize, Stamp, make_pdf, para
@@ -61,6 +62,12 @@ def cut_list_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize) -> b
     story += [CondPageBreak(45 * mm), para("On the ends", "head")]
     counts = [[one.what, f"{one.count:g}" if one.count else f"{one.length_mm / 1000:.2f} m"] for one in found.ends]
     story.append(ruled(("What", "How many"), counts, (160, 40), size, wide=True))
+    leads = harness_of(plan).leads
+    if leads:
+        story += [CondPageBreak(45 * mm), para("Leads, measured where they lie", "head")]
+        told = [[one.what, one.size, one.fro, one.to, one.place, f"{one.count}"] for one in leads]
+        heads = ("What", "Size", "From", "To", "Place", "How many")
+        story.append(ruled(heads, told, (92, 42, 46, 46, 30, 12), size, wide=True))
     story.append(
         para("Cut off: the way, both ends stripped, and one crimp more at each. Pull: what a crimp stands for a minute "
              "(ABYC E-11, from memory). The barrel and stud in the hand win.", "small")

@@ -39,9 +39,9 @@ def fuse_text(run: RunReport, harness: Harness) -> str:
     if run.fuse is None and run.far_fuse is None:
         return f"by {run.protected_by}" if run.protected_by else "none"
     own = harness.on_run(run.id)
-    if not own:
-        return "none made"
-    return "; ".join(f"{one.what}{', pinned' if one.pinned else ''}, {one.where}" for one in own)
+    said = [f"{one.what}{', pinned' if one.pinned else ''}, {one.where}" for one in own]
+    said += ["none made" for one in (run.fuse, run.far_fuse) if one is not None and one.rating_a is None]
+    return "; ".join(said)
 
 
 def _wire_text(run: RunReport) -> str:

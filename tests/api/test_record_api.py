@@ -127,3 +127,19 @@ def test_a_bond_is_judged_by_its_readings_and_nothing_else_is_a_bond(client: Tes
     for wrong in ({}, {"bond_ohm": 1.0}, {"bond_ohm": 1, "leads_ohm": 1, "drop_mv": 1}, {"drop_mv": 1, "current_a": 0}):
         assert judged(bond, **wrong).status_code == 422
     assert judged("r1", bond_ohm=1, leads_ohm=1).status_code == 404
+
+
+@pytest.mark.parametrize("subject", ["nonsense", "pull:nobody", "piece:r1+9.9"])
+def test_a_tick_for_a_step_that_does_not_exist_is_refused_and_not_kept(
+    client: TestClient, heron: str, subject: str
+) -> None:
+    refused = add(client, heron, subject=subject)
+    assert refused.status_code == 422
+    assert "no step" in refused.text
+    assert client.get(f"/api/plans/{heron}/record").json() == []
+
+
+def test_a_tick_that_waited_while_the_plan_changed_is_kept(client: TestClient, heron: str) -> None:
+    """It says what it read then, of a kind of step there is."""
+    assert add(client, heron, subject="pull:gone", was="6 mm², Sill").is_success
+    assert add(client, heron, key="key-0000002", subject="dream:gone", was="6 mm²").status_code == 422

@@ -143,3 +143,18 @@ def test_a_size_the_tool_has_no_die_for_is_told(client: TestClient, heron: str) 
     assert client.put("/api/terms", json={"dies": ["10 mm²", "25 mm²", "50 mm²"]}).is_success
     assert shopping(client, heron)["no_die"] == []
     assert client.put("/api/terms", json={"dies": ["x" * 21]}).status_code == 422
+
+
+def test_what_comes_from_the_shelf_is_charged_at_its_price_and_devices_left_out_are_named(
+    client: TestClient, heron: str
+) -> None:
+    assert client.put("/api/stock", json=[]).is_success
+    empty = client.get(f"/api/plans/{heron}/quote").json()
+    full = [{"key": line["key"], "count": 500} for line in shopping(client, heron)["lines"] if line["group"] == "ends"]
+    full.append({"key": "wire:1.5 mm²:red", "length_m": 60.0, "count": 3})
+    assert client.put("/api/stock", json=full).is_success
+    assert shopping(client, heron)["cost"] < empty["bought_for"], "it is bought for less"
+    stocked = client.get(f"/api/plans/{heron}/quote").json()
+    assert (stocked["parts_total"], stocked["total"]) == (empty["parts_total"], empty["total"])
+    assert {"Compressor fridge", "Reading lamps (2)"} <= set(empty["not_in_it"])
+    assert "Mains inverter" not in empty["not_in_it"]

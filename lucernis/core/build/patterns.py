@@ -52,8 +52,7 @@ class _Knapsack:
             take = 1
             while left > 0:
                 some = min(take, left)
-                if long * some <= self._room:
-                    self._items.append((j, some, long * some))
+                self._items.append((j, some, long * some))
                 left, take = left - some, take * 2
         self._n = len(lengths)
 
@@ -90,7 +89,7 @@ def by_patterns(
     Parameters
     ----------
     pieces_m : sequence of float
-        Cut lengths. [m]
+        Cut lengths, to the centimetre. [m]
     spools : sequence of Stock
         What is sold whole, at least one.
     metre_price : float or None

@@ -16,7 +16,7 @@ from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.fill import bundle_mm, grommet_for, inside_needed_mm, outside_mm
 from lucernis.core.power.costs import MAIN_FAMILIES, part_amount
 from lucernis.plan.layout import Crossing
-from lucernis.plan.model import Load, Panel, Plan
+from lucernis.plan.model import Joint, Load, Panel, Plan
 from lucernis.plan.prices import Price
 from lucernis.practice.tables import load_table
 
@@ -44,6 +44,8 @@ _TIE_M = 0.3
 _LEAST_CLAMP_M = 0.02
 # Parts that are screwed down by themselves.
 _SCREWED = ("fuse_block", "busbar", "switch", "charger", "relay", "isolator", "shunt", "diode")
+# What a splice or a cap is of is counted among the ends.
+_BOUGHT_AS_ENDS = ("splice", "cap")
 _THERE_ALREADY = ("alternator", "keyed_feed")
 
 
@@ -208,6 +210,8 @@ def _parts(harness: Harness) -> Iterator[_Wanted]:
         yield _Wanted("boot", "covers", "Boot over a positive stud", boots)
     for part in plan.parts:
         if part.kind in _THERE_ALREADY or getattr(part, "use", "") == "starter":
+            continue
+        if isinstance(part, Joint) and part.form in _BOUGHT_AS_ENDS:
             continue
         amount = part_amount(part, plan)
         if amount is not None:

@@ -6,7 +6,7 @@ import math
 
 from lucernis.core.checks.fixes import set_part
 from lucernis.core.checks.raising import Raised
-from lucernis.core.harness.ends import stud_of
+from lucernis.core.harness.ends import splice_joins, stud_of
 from lucernis.core.sizing.ends import fitting
 from lucernis.plan.model import Busbar, Joint, Part, Run
 from lucernis.plan.terminals import Side
@@ -16,10 +16,6 @@ from lucernis.practice.tables import load_table
 _LUGS = ("lug_large", "lug_small", "chassis", "body")
 # A hair of tolerance: 6 mm² of a table and 6.0000001 of a formula are one size.
 _HAIR = 1.001
-# Three wires go into a butt splice only where all are thin, and it is made for wire up to this. Common practice, no
-# source. [mm²]
-_THIN_MM2, _THIN_MOST = 2.7, 3
-_SPLICED_MM2 = 17.0
 
 
 def lug_row(area_mm2: float) -> dict[str, str]:
@@ -89,15 +85,15 @@ def _splice(raised: Raised, part: Joint) -> None:
             for positive in areas:
                 if end.part == part.id and (run.legs == "both" or (run.legs == "negative") != positive):
                     areas[positive] += [area] * run.parallel
-    worst = max(areas.values(), key=lambda some: (len(some), max(some, default=0.0)))
-    count, thick = len(worst), max(worst, default=0.0)
-    most = _THIN_MOST if thick <= _THIN_MM2 * _HAIR else 2
-    if count <= most and thick <= _SPLICED_MM2 * _HAIR:
+    over = [some for some in areas.values() if not splice_joins(some)]
+    if not over:
         return
+    worst = max(over, key=lambda some: (len(some), max(some)))
+    count, thick = len(worst), max(worst)
     raised.on_part(
         "splice-overfull",
         part,
-        what=f"{count} wires of up to {thick:g} mm² in one butt splice at {part.name}",
+        what=f"{count} wires of {min(worst):g} to {thick:g} mm² in one butt splice at {part.name}",
         mend="A stud with lugs, or a bar: a butt splice joins two wires of one size, up to 16 mm² (6 AWG).",
         fixes=[set_part(part, "Make it a stud", form="stud")],
         asked=f"butt splice at {part.name}",

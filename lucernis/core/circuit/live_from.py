@@ -13,7 +13,10 @@ _GIVING = ("battery", "alternator", "panel", "charger")
 
 
 def source_points(part: Part) -> tuple[str, ...]:
-    """Positive points at which a part gives: a charger at its outputs; none for what only draws or passes on."""
+    """Positive points at which a part gives: a charger at its outputs, an inverter that charges at its own; none for
+    what only draws or passes on."""
+    if part.kind == "load":
+        return (part.id,) if part.inverter is not None and part.inverter.charge_a is not None else ()
     if part.kind == "charger":
         return tuple(point(part.id, one) for one in terminals(part) if one in ("out", "out_b"))
     return (part.id,) if part.kind in _GIVING else ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -22,6 +23,10 @@ _OVER_BARREL = 1.3
 # 6 mm² of a table and 6.0000001 of a formula are one size.
 _HAIR = 1.001
 _STUDDED = ("lug", "ring")
+# Three wires go into a butt splice only where all are thin; it is made for wire up to this [mm²], and its barrel grips
+# none so many times thinner than the other. Common practice, no source.
+_THIN_MM2, _THIN_MOST = 2.7, 3
+_SPLICED_MM2, _SPLICED_TIMES = 17.0, 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +95,24 @@ def stud_of(found: Fitting, size: WireSize) -> str:
         return ""
     thick = row["thick"] and size.area_mm2 >= float(row["thick_from_mm2"])
     return row["thick"] if thick else row["label"]
+
+
+def splice_joins(areas_mm2: Sequence[float]) -> bool:
+    """Whether a butt splice joins some wires: two of about one size, up to what it is made for, or three thin ones.
+
+    Parameters
+    ----------
+    areas_mm2 : sequence of float
+        Copper of each. [mm²]
+
+    Returns
+    -------
+    bool
+        Common practice, no source.
+    """
+    thick, thin = max(areas_mm2, default=0.0), min(areas_mm2, default=0.0)
+    most = _THIN_MOST if thick <= _THIN_MM2 * _HAIR else 2
+    return len(areas_mm2) <= most and thick <= min(_SPLICED_MM2, _SPLICED_TIMES * thin) * _HAIR
 
 
 @cache

@@ -32,12 +32,14 @@ class Lead:
 
 def _case_bonds(plan: Plan, places: Mapping[str, str]) -> Iterator[Lead]:
     """Cases of inverters and of what hangs on the mains, to the body or the negative bar."""
-    bolt = next((part for part in plan.parts if isinstance(part, ChassisPoint)), None)
-    bar = next((part for part in plan.parts if part.kind == "busbar" and part.bars != "positive"), None)
-    target: Part | None = bolt or bar
-    if target is None:
+    bolts: list[Part] = [part for part in plan.parts if isinstance(part, ChassisPoint)]
+    bars: list[Part] = [part for part in plan.parts if part.kind == "busbar" and part.bars != "positive"]
+    targets = bolts or bars
+    if not targets:
         return
     for part in plan.parts:
+        # The nearest, whatever stands first in the list.
+        target = min(targets, key=lambda one: (one.place != part.place, one.id))
         mains = (isinstance(part, Load) and part.device == "inverter") or (
             isinstance(part, Charger) and part.form == "shore"
         )
@@ -51,7 +53,8 @@ def _case_bonds(plan: Plan, places: Mapping[str, str]) -> Iterator[Lead]:
 
 def _of_charger(part: Charger, plan: Plan, place: str) -> Iterator[Lead]:
     if part.form == "dcdc" and part.sense == "wired":
-        feed = next((one.name for one in plan.parts if one.kind == "keyed_feed"), "a wire that is live with the key on")
+        feeds = sorted((one.id, one.name) for one in plan.parts if one.kind == "keyed_feed" and one.follows != "shore")
+        feed = feeds[0][1] if feeds else "a wire that is live with the engine running"
         yield Lead(
             f"sense:{part.id}", "sense", part.id, f"Engine signal of {part.name}", _SIGNAL, feed, part.name, place, 1,
             (("fuse:blade_mini:3", "Mini blade 3 A", 1), ("holder:blade_mini", "Holder for Mini blade", 1)),

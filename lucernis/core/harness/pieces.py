@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from lucernis.core.circuit.terminals import end_terminal
-from lucernis.core.harness.ends import MadeEnd, end_of, stud_of
+from lucernis.core.harness.ends import LUG_FROM_MM2, MadeEnd, end_of, splice_joins, stud_of
 from lucernis.core.harness.holders import Holder
 from lucernis.core.harness.spans import Spans
 from lucernis.core.sizing.choice import Sized
@@ -23,8 +23,6 @@ _ONE_POLE = ("switch", "relay", "diode", "keyed_feed")
 COIL = "coil"
 # Where the negatives of pairs meet that a part of one pole does not take.
 BESIDE = "beside it, to the other negatives"
-# A butt splice joins two wires up to so much copper; what is more meets on a stud. Common practice, no source. [mm²]
-SPLICED_MM2 = 6.7
 # From the coil of a relay to the nearest negative where it stands. Practice. [m]
 _HOME_M = 0.5
 # Two holders in one wire stand off from one another by at least so much. Practice. [m]
@@ -124,7 +122,7 @@ class Cutter:
     sized : Sized
         Its sizes.
     holders : Mapping
-        Holders in the wire by key.
+        Every fuse by its key.
     spans : Spans
         Where each run lies along its length.
     places : Mapping
@@ -136,10 +134,11 @@ class Cutter:
     ) -> None:
         self.plan, self.sized, self.spans, self.places = fed, sized, spans, places
         self.parts = {part.id: part for part in fed.parts}
-        self.in_line = {key: one for key, one in holders.items() if one.mounting == "in_line"}
-        self.on_run: dict[str, list[Holder]] = {run.id: [] for run in fed.runs}
-        for one in self.in_line.values():
-            self.on_run[one.run].append(one)
+        self.holders = holders
+        self.in_line: dict[str, list[Holder]] = {run.id: [] for run in fed.runs}
+        for one in holders.values():
+            if one.mounting == "in_line":
+                self.in_line[one.run].append(one)
         self.home = self._coils_home()
         self.onward = self._passing()
         self.passed = {run.id for run in self.onward.values()}
@@ -199,8 +198,7 @@ class Cutter:
 
     def meets_on_a_stud(self, part_id: str) -> bool:
         """Whether the negatives beside a part are more than a butt splice joins."""
-        areas = self.beside.get(part_id, [])
-        return len(areas) > 2 or max(areas, default=0.0) > SPLICED_MM2
+        return not splice_joins(self.beside.get(part_id, []))
 
     def _made(self, part: Part, end: End, side: Side, run: Run, *, positive: bool) -> tuple[str, MadeEnd, End | None]:
         """What an end of a run ends at, what is put on it, and the end as a person wrote it where that counts."""
@@ -208,7 +206,7 @@ class Cutter:
         if not positive and run.legs == "both" and one_pole(part) and end.terminal != COIL:
             # Where more than one pair leaves, or in another size, the negatives meet beside it.
             if self.meets_on_a_stud(part.id):
-                thick = max(self.beside[part.id]) > SPLICED_MM2
+                thick = max(self.beside[part.id]) >= LUG_FROM_MM2
                 return BESIDE, end_of("lug_small", size, "M8" if thick else "M6"), None
             return BESIDE, end_of("splice", size, ""), None
         found = fitting(part, end, side, self.sized.cases[run.id].design_current_a, positive=positive)
@@ -230,8 +228,8 @@ class Cutter:
         return _Station(None, holder, holder.place, holder.name, made, holder.finish, None)
 
     def _label(self, run: Run, size: WireSize, far: Part) -> str:
-        fuse = self.sized.fuses.get(run.id)
-        amps = f" {fuse.fuse.rating_a:g} A" if fuse is not None and fuse.fuse is not None else ""
+        fuse = self.holders.get(run.id)
+        amps = f" {fuse.rating_a:g} A" if fuse is not None else ""
         name = run.name or self.parts[run.finish.part].name
         return f"{run.tag} {name} · {size.label}{amps} · to {far.name}"
 
@@ -289,7 +287,7 @@ class Cutter:
 
     def _cuts(self, run: Run, whole_m: float) -> list[tuple[float, Holder]]:
         """Where holders cut a positive. [m]"""
-        cuts = [(whole_m - one.distance_m if one.finish else one.distance_m, one) for one in self.on_run[run.id]]
+        cuts = [(whole_m - one.distance_m if one.finish else one.distance_m, one) for one in self.in_line[run.id]]
         cuts.sort(key=lambda one: (one[1].finish, one[0]))
         if len(cuts) == 2 and cuts[1][0] - cuts[0][0] < _BETWEEN_M:
             return [(whole_m * (k + 1) / 3, one) for k, (_, one) in enumerate(cuts)]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from lucernis.core.build.losses import Loss, losses
 from lucernis.core.build.order import Order
 from lucernis.core.circuit.sources import alternator_v
+from lucernis.core.circuit.terminals import feed_point
+from lucernis.core.harness.harness import harness_of
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.prove.expect import foresee
 from lucernis.core.prove.frame import frame
@@ -13,6 +15,7 @@ from lucernis.core.prove.living import live
 from lucernis.core.sizing.fusing import fuse_run
 from lucernis.core.sizing.sized import sized_plan
 from lucernis.plan.model import Battery, Charger, Plan
+from lucernis.plan.terminals import Side
 from lucernis.practice.tables import load_table
 
 # A hand meter's own share and its last digits. Common practice, no source.
@@ -98,6 +101,8 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
         roots = {topology.root_of[name] for name in topology.root_of if name.partition(":")[0] == part_id}
         return batteries.get(next(iter(sorted(roots)), ""))
 
+    # As fed: the fuse that goes by its run's id stands at the start.
+    runs = {run.id: run for run in harness_of(plan).plan.runs}
     found: dict[str, Expected] = {}
     for step in order.power_up:
         if not step.reading or not step.id.startswith("power:"):
@@ -110,9 +115,10 @@ def power_up_readings(plan: Plan, order: Order) -> dict[str, Expected]:
             battery = behind(rest)
         elif kind == "fuse":
             # Read at the far end from the fuse.
-            run = fuse_run(rest)
-            points = topology.ends_of.get(run, ("", ""))
-            battery = batteries.get(topology.root_of.get(points[0] if rest != run else points[1], ""))
+            run = runs[fuse_run(rest)]
+            side: Side = "finish" if rest == run.id else "start"
+            end = run.finish if rest == run.id else run.start
+            battery = batteries.get(topology.root_of.get(feed_point(topology.parts[end.part], end, side), ""))
         elif kind == "keyed":
             battery = behind(rest) or starter or house
         elif kind == "charge":

@@ -14,10 +14,12 @@ from lucernis.core.build.shelf import KEEP_M, OnShelf, after_job, back_to_shelf,
 from lucernis.core.build.shopping import GROUPS, ShopLine, price_of, shopping
 from lucernis.core.build.steps import Step
 from lucernis.core.harness.harness import harness_of
+from lucernis.core.harness.openings import is_sealed, needs_gland, needs_grommet
 from lucernis.core.layout.channels import measured_channels
 from lucernis.core.layout.laid import layout_of
 from lucernis.demo import JOBS, demo_plan, demo_prices
 from lucernis.plan.document import parse_plan
+from lucernis.plan.layout import Crossing
 from lucernis.plan.prices import Price
 from tests.core.checks.test_findings import base, set_run
 from tests.core.checks.test_layout_findings import laid
@@ -195,3 +197,34 @@ def test_the_shelf_after_a_job_holds_remnants_worth_keeping_and_spares() -> None
     assert min(kept) >= KEEP_M
     every = [cut.left_m for one in wires for cut in (*one.bought.shelf, *one.bought.spools)]
     assert len(kept) == len({round(one, 2) for one in every if one >= KEEP_M})
+
+
+def test_a_shelf_of_a_hundred_thousand_remnants_is_not_counted_one_by_one() -> None:
+    """No job is cut from more than some hundreds of one length."""
+    found = remnants([OnShelf("wire:16 AWG:red", 5.0, 100_000), OnShelf("wire:16 AWG:red", 2.0, 3)])
+    assert 100 <= found["16 AWG", "red"].count(5.0) <= 1000
+    assert found["16 AWG", "red"].count(2.0) == 3
+
+
+def test_clamps_nobody_could_set_are_not_bought_by_the_million() -> None:
+    doc = laid()
+    next(one for one in doc["channels"] if one["id"] == "c1")["clamp_m"] = 1e-9
+    assert bought(doc)["clamp"].needed < 200
+
+
+def test_panels_are_bought_one_by_one_and_what_holds_them_too() -> None:
+    lines = {one.key: one for one in shopping(demo_plan("heron"), cut_list(demo_plan("heron")), PRICES)}
+    assert (lines["panel"].needed, lines["bracket"].needed) == (4, 4)
+    assert lines["panel"].cost == pytest.approx(4 * 180 * 0.85)
+    assert (lines["gland"].needed, lines["solar_y"].needed, lines["strap"].needed) == (1, 1, 1)
+
+
+@pytest.mark.parametrize(("through", "grommet", "needs", "gland", "seal"), [
+    ("metal", True, True, False, False), ("metal", False, True, False, False), ("firewall", True, True, False, True),
+    ("plastic_or_wood", True, True, False, False), ("plastic_or_wood", False, False, False, False),
+    ("roof", True, False, True, True)])  # fmt: skip
+def test_a_hole_gets_what_its_edge_and_what_is_behind_it_ask(
+    through: Any, grommet: bool, needs: bool, gland: bool, seal: bool
+) -> None:
+    hole = Crossing(through=through, grommet=grommet)
+    assert (needs_grommet(hole), needs_gland(hole), is_sealed(hole)) == (needs, gland, seal)

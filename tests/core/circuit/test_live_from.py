@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lucernis.core.circuit.live_from import live_from, source_points
 from lucernis.demo import demo_plan
+from lucernis.plan.document import parse_plan, plan_document
 
 
 def test_bars_stay_live_from_chargers_with_the_main_switch_off() -> None:
@@ -29,3 +30,13 @@ def test_a_charger_gives_at_its_outputs_alone() -> None:
     assert source_points(charger) == (f"{charger.id}:out",)
     load = next(part for part in demo_plan("heron").parts if part.kind == "load")
     assert source_points(load) == ()
+
+
+def test_an_inverter_that_charges_gives_and_one_that_does_not_only_draws() -> None:
+    doc = plan_document(demo_plan("heron"))
+    inverter = next(one for one in doc["parts"] if one["name"] == "Mains inverter")
+    switch = next(one["id"] for one in doc["parts"] if one["name"] == "Isolating switch")
+    bars = next(one["id"] for one in doc["parts"] if one["name"] == "Locker busbars")
+    assert inverter["id"] not in live_from(parse_plan(doc), {switch})[bars]
+    inverter["inverter"]["charge_a"] = 40.0
+    assert inverter["id"] in live_from(parse_plan(doc), {switch})[bars]

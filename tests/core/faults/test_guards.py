@@ -14,6 +14,7 @@ from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from lucernis.plan.rules import plan_rules
 from tests.core.checks.test_distribution import FUSED, document, load, other, wire
+from tests.helpers import small_document
 
 
 def guarded(parts: list[dict[str, Any]], runs: list[dict[str, Any]]) -> tuple[Plan, Sized, Guards]:
@@ -122,3 +123,19 @@ def test_report_tells_the_same_guards_as_the_walk(name: str) -> None:
                 tags = {sized.topology.runs[key.partition(":")[0]].tag for key in walked.fuses}
                 assert set(told.fuses) & tags
                 assert told.unprotected_m == pytest.approx(walked.unprotected_m)
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_run_nothing_feeds_has_no_guard_at_either_end_however_it_is_written(turned: bool) -> None:
+    doc = small_document()
+    doc["parts"] += [
+        {"kind": "joint", "id": "j9", "name": "Loose end", "tag": "J09", "form": "stud"},
+        {"kind": "load", "id": "l9", "name": "Later lamp", "tag": "L09", "power_w": 5.0, "hours_per_day": 1},
+    ]
+    ends = [{"part": "j9"}, {"part": "l9"}]
+    start, finish = reversed(ends) if turned else ends
+    doc["runs"].append({"id": "r9", "tag": "C09", "start": start, "finish": finish, "length_m": 1.2})
+    run = next(one for one in evaluate(parse_plan(doc)).runs if one.id == "r9")
+    for guard in (run.start_guard, run.finish_guard):
+        assert (guard.fed, guard.fuses, guard.unprotected_m) == (False, [], 0.0)
+    assert run.role == "branch"

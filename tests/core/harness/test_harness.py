@@ -6,6 +6,8 @@ from typing import Any
 
 import pytest
 
+from lucernis.core.build.cut_list import cut_list
+from lucernis.core.build.shopping import shopping
 from lucernis.core.circuit.topology import trace
 from lucernis.core.harness.as_fed import as_fed
 from lucernis.core.harness.ends import end_of
@@ -99,13 +101,62 @@ def test_a_coil_goes_home_to_the_nearest_bar_and_not_along_its_positive() -> Non
     assert along.way_m > 0.5
 
 
-def test_negatives_beside_a_switch_meet_in_a_splice_while_two_thin_ones_do_and_else_on_a_stud() -> None:
-    lamp = add(named("load", "l9", power_w=5.0, hours_per_day=1), wire("r21", "s2", "l9", 1.0))
-    three = made(into("r3", named("switch", "s2")), lamp)
-    assert [one.key for one in three.joints if one.part == "s2" and one.key.startswith("stud")] == ["stud:M6"]
-    thick = made(into("r3", named("switch", "s2")), pin_wire("r3", "6"))
-    studs = [one.key for one in thick.joints if one.key.startswith("stud")]
-    assert studs in ([], ["stud:M8"])
+def _lamp(number: int) -> Any:
+    return add(
+        named("load", f"l9{number}", power_w=5.0, hours_per_day=1), wire(f"r2{number + 1}", "s2", f"l9{number}", 1.0)
+    )
+
+
+@pytest.mark.parametrize(("spoils", "key"), [
+    ((_lamp(0),), "splice:14 AWG"), ((_lamp(0), _lamp(1)), "stud:M6"),
+    ((pin_wire("r3", "6"),), "stud:M8"), ((pin_wire("r3", "6"), pin_wire("r20", "4")), "stud:M8"),
+    ((pin_wire("r3", "14"), pin_wire("r20", "12")), "splice:14 AWG")])  # fmt: skip
+def test_negatives_beside_a_switch_meet_in_a_splice_or_on_a_stud(spoils: Any, key: str) -> None:
+    """Three thin ones and two of about one size in a splice; four, 6 beside 14 AWG, and what is thicker than 6 AWG on a
+    stud. Common practice, no source."""
+    found = made(into("r3", named("switch", "s2")), *spoils)
+    assert [one.key for one in found.joints if one.part == "s2" and one.key != "tab"] == [key]
+
+
+@pytest.mark.parametrize(("distance_m", "length_m", "at_m"), [
+    (0.0, 4.0, 0.05), (0.1, 4.0, 0.1), (4.0, 4.0, 3.95), (0.08, 0.08, 0.04), (0.0, 0.06, 0.03)])  # fmt: skip
+def test_a_holder_in_the_wire_has_wire_on_both_its_sides(distance_m: float, length_m: float, at_m: float) -> None:
+    """5 cm at least before and behind it, and the middle of what is shorter: practice."""
+    bolted = set_run(
+        "r3", start={"part": "s1"}, length_m=length_m, fuse_at_start={"distance_m": distance_m, "family": "anl"}
+    )
+    (holder,) = [one for one in made(bolted).in_line if one.run == "r3"]
+    assert holder.distance_m == pytest.approx(at_m)
+
+
+def test_two_holders_in_one_short_wire_stand_apart_in_their_order() -> None:
+    fuse = {"distance_m": 0.45, "family": "anl"}
+    doc = base()
+    doc["parts"].append({"kind": "battery", "id": "b2", "name": "Second", "tag": "B02"})
+    doc["runs"].append(wire("r9", "b1", "b2", 0.9, planned_a=40.0, fuse_at_start=fuse, fuse_at_finish=fuse))
+    pieces = [one for one in harness_of(parse_plan(doc)).pieces if one.run == "r9" and one.leg == "+"]
+    assert [round(one.way_m, 3) for one in pieces] == [0.315, 0.315, 0.315]
+    assert [one.start.holder for one in pieces] == ["", "r9", "r9:far"]
+
+
+def test_leads_name_the_nearest_body_bolt_and_the_key_whatever_stands_first() -> None:
+    plan = demo_plan("heron")
+    leads = {one.id: (one.fro, one.to) for one in harness_of(plan).leads}
+    other = plan.model_copy(update={"parts": tuple(reversed(plan.parts))})
+    assert {one.id: (one.fro, one.to) for one in harness_of(other).leads} == leads
+    assert leads["sense:q1"] == ("Key sense", "DC-DC charger")
+    assert leads["case:l11"] == ("Mains inverter", "Body bond")
+
+
+def test_a_splice_is_bought_once_for_each_leg_and_not_as_a_part_besides() -> None:
+    doc = base()
+    doc["parts"] += [named("joint", "j9", form="splice"), named("load", "l90", power_w=5.0, hours_per_day=1)]
+    doc["runs"] += [
+        wire("r90", {"part": "f1", "way": 6}, "j9", 1.0, fuse_at_start={}), wire("r91", "j9", "l90", 1.0),
+    ]  # fmt: skip
+    plan = parse_plan(doc)
+    lines = [one for one in shopping(plan, cut_list(plan), {}) if "splice" in one.key or one.key == "joint"]
+    assert [(one.group, one.needed) for one in lines] == [("ends", 2)]
 
 
 @pytest.mark.parametrize(("joint", "mm2", "stud", "fits", "strip_mm"), [
