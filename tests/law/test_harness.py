@@ -31,14 +31,14 @@ from lucernis.exports.run_sheet import fuse_text
 from lucernis.exports.tables_csv import runs_csv
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import FuseBlock, Plan
-from tests.law.conftest import PLANS
+from tests.law.conftest import some
 from tests.law.plans import plan_documents
 from tests.law.rewritten import in_other_order, turned_round
 from tests.law.test_layouts import laid_documents
 from tests.law.wild import wild_plan
 
-SOME = settings(max_examples=max(8, PLANS // 40), deadline=None, suppress_health_check=list(HealthCheck))
-SEEDS = range(max(4, PLANS // 75))
+SOME = settings(max_examples=some(8), deadline=None, suppress_health_check=list(HealthCheck))
+SEEDS = range(some(4, 8))
 
 
 @lru_cache(maxsize=4)

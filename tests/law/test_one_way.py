@@ -19,13 +19,13 @@ from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.model import Plan, Run
 from tests.law.compared import differences, facts
-from tests.law.conftest import PLANS
+from tests.law.conftest import some
 from tests.law.plans import plan_documents
 from tests.law.rewritten import as_built, cut_in_two, lies_beyond, with_a_load_less, with_more_room, with_run
 from tests.law.wild import wild_plan
 
-SOME = settings(max_examples=max(12, PLANS // 25), deadline=None, suppress_health_check=list(HealthCheck))
-SEEDS = range(max(5, PLANS // 60))
+SOME = settings(max_examples=some(12), deadline=None, suppress_health_check=list(HealthCheck))
+SEEDS = range(some(6, 8))
 # Shorts are looked at from both ends of every piece: of two fuses that open nearly together one point more may show.
 AT_MORE_POINTS = {"not-selective"}
 TOO_MUCH = {

@@ -61,5 +61,11 @@ def drawn(seed: int) -> tuple[Plan, Wishes]:
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_proposal_from_any_load_list_passes_its_own_checks(seed: int) -> None:
-    plan, _ = propose(*drawn(seed))
-    assert own_faults(evaluate(plan, with_working=False).findings) == []
+    plan, proposal = propose(*drawn(seed))
+    found = evaluate(plan, with_working=False).findings
+    assert own_faults(found) == []
+    # What the proposal wrote itself, as the family of its main fuse, is no person's demand: nothing grave is left but
+    # the drop limit of a device out of reach, and what the proposal says is more than one trunk carries.
+    grave = [f"{one.code} {one.tag}: {one.asked}" for one in found if one.severity != "look"]
+    grave = [one for one in grave if not one.startswith("drop-out-of-reach")]
+    assert grave == [] or any("more than one trunk" in step.reason for step in proposal.steps)

@@ -17,13 +17,13 @@ from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Plan
 from tests.law.compared import Facts, differences, facts, unnamed
-from tests.law.conftest import PLANS
+from tests.law.conftest import some
 from tests.law.plans import plan_documents
 from tests.law.rewritten import in_other_order, turned_round, with_another_beside, with_other_names
 from tests.law.wild import wild_plan
 
-SOME = settings(max_examples=max(15, PLANS // 20), deadline=None, suppress_health_check=list(HealthCheck))
-SEEDS = range(max(6, PLANS // 50))
+SOME = settings(max_examples=some(20), deadline=None, suppress_health_check=list(HealthCheck))
+SEEDS = range(some(16, 8))
 
 
 def judged(plan: Plan) -> Report:
