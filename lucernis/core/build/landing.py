@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from lucernis.core.build.steps import torque_text
 from lucernis.core.harness.harness import harness_of
-from lucernis.core.harness.pieces import CutPiece, PieceEnd
+from lucernis.core.harness.pieces import CutPiece, PieceEnd, one_pole
 from lucernis.plan.model import FuseBlock, Part, Plan, Switch
 from lucernis.plan.terminals import has_legs, terminals
 
@@ -69,14 +69,13 @@ def _own_terminals(part: Part) -> list[str]:
         found = ["+", *(f"way {way}" for way in range(1, part.ways + 1))]
         return [*found, "negative bar"] if part.negative_bar else found
     names = terminals(part)
-    one_pole = part.kind in ("switch", "relay", "diode", "keyed_feed")
     found = [f"{name} +" for name in names] if positive else []
     if not names:
         found = ["+"] if positive else []
         return [*found, _NEGATIVE] if negative else found
     if not positive:
         return [f"{name} {_NEGATIVE}" for name in names]
-    if not one_pole and negative:
+    if not one_pole(part) and negative:
         found += [f"{name} {_NEGATIVE}" for name in names]
     elif "coil" in names:
         found.append(f"coil {_NEGATIVE}")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.harness.harness import harness_of
-from lucernis.core.harness.pieces import CutPiece
+from lucernis.core.harness.pieces import CutPiece, one_pole
 from lucernis.core.pictures.connections import short, sleeve, wire_strokes
 from lucernis.core.pictures.drawing import Drawing, Piece, Stroke, Words, copper_width
 from lucernis.core.pictures.symbols import draw_symbol
@@ -68,10 +68,9 @@ class _Draughtsman:
         if part.id in self.contacts:
             told = "closed" if part.id in self.closed else "open"
         piece = Piece(f"{part.tag} {part.name}{f', {told}' if told else ''}", subject=part.id)
-        one_pole = part.kind in ("switch", "relay", "diode", "keyed_feed")
         height = rows * _ROW - 14
         # A part of one pole ends above the negative that passes it by.
-        if one_pole and rows == 1:
+        if one_pole(part) and rows == 1:
             height = _LEG + 4
         piece.box(
             x, y - 14, _BOX_W, height, tone="ink", fill="zinc" if part.kind in ("busbar", "fuse_block") else "sheet"
@@ -200,7 +199,7 @@ class _Draughtsman:
 
 def has_two_poles(part: Part) -> bool:
     """Whether a pair lands on a part with both its wires."""
-    return part.kind not in ("switch", "relay", "diode", "keyed_feed") and all(has_legs(part))
+    return not one_pole(part) and all(has_legs(part))
 
 
 def wiring_sheet(plan: Plan, sheet: str | None, state: State | None) -> Drawing:
