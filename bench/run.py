@@ -523,7 +523,7 @@ def building() -> list[str]:
     cut_s, cut = timed(lambda: cut_list(plan))
     spools = {f"spool:{one.size}:{metres}": Price("", "", "", metres * (1.1 - metres / 500) * one.area_mm2 / 10)
               for one in cut.wires for metres in (10, 25, 50)}  # fmt: skip
-    buy_s, wires = timed(lambda: buy_wires(cut, {**prices, **spools}))
+    buy_s, wires = timed(lambda: buy_wires(cut, {**prices, **spools}, spare_frac=0.05))
     shop_s, lines = timed(lambda: shopping(plan, cut, prices))
     order_s, order = timed(lambda: order_of_work(plan))
     gap = max(one.gap_frac for one in wires)

@@ -13,7 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, 
 
 from lucernis.api.answers import plan_of, store_of
 from lucernis.api.workshop import CSV_BODY, body_text, prices_of
-from lucernis.core.build.buying import WirePurchase, buy_wires
+from lucernis.core.build.buying import WirePurchase, buy_wires, wire_spare_frac
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.mending import more_lines, more_pieces, more_steps
 from lucernis.core.build.order import order_of_work
@@ -209,7 +209,7 @@ def _currency(request: Request) -> str:
 def _shopping(request: Request, plan: Plan) -> Shopping:
     prices, shelf = prices_of(request), _shelf(request)
     cut = cut_list(plan)
-    wires = buy_wires(cut, prices, remnants(shelf))
+    wires = buy_wires(cut, prices, remnants(shelf), spare_frac=wire_spare_frac(plan))
     lines = shopping(plan, cut, prices, things(shelf))
     cost = sum(one.bought.cost for one in wires) + sum(one.cost or 0.0 for one in lines)
     missing = [f"wire {one.wire.size} {one.wire.colour}" for one in wires if one.bought.problem]
@@ -285,14 +285,14 @@ def _quote(request: Request, plan_id: str, since: int | None = None) -> tuple[Qu
     plan = plan_of(request, plan_id)
     order, prices, cut = order_of_work(plan), prices_of(request), cut_list(plan)
     # What lies on the shelf was bought once, and is bought again: it is charged like the rest.
-    wires, lines = buy_wires(cut, prices), shopping(plan, cut, prices)
+    wires, lines = buy_wires(cut, prices, spare_frac=wire_spare_frac(plan)), shopping(plan, cut, prices)
     steps = [*order.steps, *order.power_up]
     terms = _terms(request)
     known = Terms(currency=_currency(request), **terms.model_dump(exclude={"dies"}))
     if since is not None:
         then = parse_plan(store_of(request).get_revision(plan_id, since))
         there = cut_list(then)
-        wires = buy_wires(more_pieces(there, cut), prices)
+        wires = buy_wires(more_pieces(there, cut), prices, spare_frac=wire_spare_frac(plan))
         lines = more_lines(shopping(then, there, prices), lines)
         steps = more_steps(order_of_work(then), order)
     return make_quote(wires, lines, steps, known), terms

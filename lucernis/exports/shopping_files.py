@@ -44,12 +44,13 @@ def shopping_rows(wires: Iterable[WirePurchase], lines: Iterable[ShopLine]) -> l
     names = dict(GROUPS)
     rows: list[list[object]] = []
     for one in wires:
-        bought = round(sum(cut.length_m for cut in one.bought.spools) + sum(one.bought.by_the_metre), 2)
+        bought = round(sum(cut.length_m for cut in one.bought.spools) + one.metres, 2)
         shelf = round(sum(sum(cut.pieces_m) for cut in one.bought.shelf), 2)
         what = f"{one.wire.size} {one.wire.colour}: {how_bought(one)}"
+        spare = round(one.metres - sum(one.bought.by_the_metre), 2)
         cost = None if one.bought.problem else round(one.bought.cost, 2)
         key = f"wire:{one.wire.size}"
-        rows.append(["Wire", what, one.wire.total_m, 0, shelf, bought, "m", None, cost, one.supplier, key])
+        rows.append(["Wire", what, one.wire.total_m, spare, shelf, bought, "m", None, cost, one.supplier, key])
     for line in lines:
         rows.append(
             [

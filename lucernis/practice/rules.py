@@ -116,6 +116,9 @@ class RuleValues(BaseModel):
     slack_frac: Annotated[float, Field(ge=0, le=0.5)] = Field(
         description="Share a run that follows channels is longer than they are."
     )
+    wire_spare_frac: Annotated[float, Field(ge=0, le=0.5)] = Field(
+        description="Share of wire bought or kept on a spool beyond the pieces cut from it."
+    )
     bundle_free_m: Annotated[float, Field(ge=0, le=2)] = Field(
         description="Wires that lie together no further than this in one go are no bundle; 0: any are."
     )

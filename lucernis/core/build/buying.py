@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from lucernis.core.build.cut_list import CutList, WireTotal
 from lucernis.core.build.patterns import Stock
-from lucernis.core.build.spools import Purchase, buy, first_fit
+from lucernis.core.build.spools import Purchase, SpoolCut, buy, first_fit
+from lucernis.plan.model import Plan
 from lucernis.plan.prices import Price
+from lucernis.plan.rules import plan_rules
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +19,7 @@ class WirePurchase:
     """One size and colour, how it is bought, and what it would cost on whole spools of one length
     alone, laid longest first.
 
-    `metres` are those cut off by the metre. [m]
+    `metres` are those cut off by the metre, with their spare share, to the next tenth. [m]
     """
 
     wire: WireTotal
@@ -43,8 +46,64 @@ def _is_wire(key: str, size: str) -> bool:
     return key in ("wire", f"wire:{size}") or key.rpartition(":")[0] == f"spool:{size}"
 
 
+def wire_spare_frac(plan: Plan) -> float:
+    """Share of wire beyond the pieces cut from it, by the plan's rules."""
+    return plan_rules(plan).values.wire_spare_frac
+
+
+def _usable_m(length_m: float, pieces_m: Sequence[float], spare_frac: float) -> float:
+    """What of a length may be cut, so that some of it is left; a single piece may take all of it. [m]"""
+    alone = max((piece_m for piece_m in pieces_m if piece_m <= length_m + 1e-9), default=0.0)
+    return max(length_m / (1 + spare_frac), alone)
+
+
+def _whole(cuts: Sequence[SpoolCut], usable: Sequence[tuple[float, float]]) -> list[SpoolCut]:
+    """Cuts of usable lengths as cuts of the lengths they are of. [m]"""
+    left = list(usable)
+    found = []
+    for cut in cuts:
+        at = next(k for k, (usable_m, _) in enumerate(left) if abs(usable_m - cut.length_m) < 1e-9)
+        length_m = left.pop(at)[1]
+        found.append(SpoolCut(length_m, cut.pieces_m, round(length_m - sum(cut.pieces_m), 6)))
+    return found
+
+
+def _bought(
+    pieces: Sequence[float], spools: Sequence[Stock], metre: float | None, shelf: Sequence[float], spare_frac: float
+) -> tuple[Purchase, float]:
+    """The cheapest purchase with a spare share, and the metres cut off for it. [m]"""
+    stock = [one._replace(length_m=_usable_m(one.length_m, pieces, spare_frac)) for one in spools]
+    remnants = [(_usable_m(length_m, pieces, spare_frac), length_m) for length_m in shelf]
+    found = buy(
+        pieces,
+        stock,
+        metre * (1 + spare_frac) if metre is not None else None,
+        shelf=[usable_m for usable_m, _ in remnants],
+    )
+    if found.problem:
+        # Said by what is sold, not by what may be cut of it.
+        return buy(pieces, spools, metre), 0.0
+    metres = math.ceil(round(10 * sum(found.by_the_metre) * (1 + spare_frac), 6)) / 10
+    rounding = (metre or 0.0) * (metres - sum(found.by_the_metre) * (1 + spare_frac))
+    whole = [(one.length_m, sold.length_m) for one, sold in zip(stock, spools, strict=True)]
+    every = [pair for pair in whole for _ in found.spools]
+    return (
+        replace(
+            found,
+            shelf=_whole(found.shelf, remnants),
+            spools=_whole(found.spools, every),
+            cost=found.cost + rounding,
+        ),
+        metres,
+    )
+
+
 def buy_wires(
-    found: CutList, prices: Mapping[str, Price], shelf: Mapping[tuple[str, str], Sequence[float]] | None = None
+    found: CutList,
+    prices: Mapping[str, Price],
+    shelf: Mapping[tuple[str, str], Sequence[float]] | None = None,
+    *,
+    spare_frac: float,
 ) -> list[WirePurchase]:
     """The cheapest purchase of each size and colour.
 
@@ -56,6 +115,8 @@ def buy_wires(
         ``spool:SIZE:METRES`` for a spool, ``wire:SIZE`` for a metre of it, ``wire`` for a metre of each mm².
     shelf : Mapping, optional
         Size and colour to the lengths that are there already. [m]
+    spare_frac : float
+        Share of wire beyond the pieces: bought where it is sold by the metre, else left on the spool or the remnant.
 
     Returns
     -------
@@ -69,12 +130,14 @@ def buy_wires(
         metre = prices[f"wire:{wire.size}"].price if f"wire:{wire.size}" in prices else None
         if metre is None and "wire" in prices:
             metre = prices["wire"].price * wire.area_mm2
-        bought = buy(pieces, spools, metre, shelf=(shelf or {}).get((wire.size, wire.colour), ()))
+        bought, metres = _bought(pieces, spools, metre, (shelf or {}).get((wire.size, wire.colour), ()), spare_frac)
         alone = [
-            spool.price * len(first_fit(pieces, spool.length_m)) for spool in spools if max(pieces) <= spool.length_m
+            spool.price * len(first_fit(pieces, _usable_m(spool.length_m, pieces, spare_frac)))
+            for spool in spools
+            if max(pieces) <= spool.length_m
         ]
         named = [price for key, price in prices.items() if _is_wire(key, wire.size) and price.supplier]
         supplier = named[0].supplier if named else ""
         on_one = min(alone, default=None)
-        lines.append(WirePurchase(wire, bought, on_one, bought.gap_frac, supplier, bought.metres))
+        lines.append(WirePurchase(wire, bought, on_one, bought.gap_frac, supplier, metres))
     return lines

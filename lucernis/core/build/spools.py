@@ -46,11 +46,6 @@ class Purchase:
     problem: str
 
     @property
-    def metres(self) -> float:
-        """Cut off by the metre, all together. [m]"""
-        return round(sum(self.by_the_metre), 2)
-
-    @property
     def gap_frac(self) -> float:
         """How much cheaper it could at most be."""
         return 0.0 if self.cost <= 0 else max(0.0, 1 - self.bound / self.cost)

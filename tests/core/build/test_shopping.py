@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
 
-from lucernis.core.build.buying import buy_wires
+from lucernis.core.build.buying import WirePurchase, buy_wires
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.quote import Quote, Terms, make_quote
@@ -136,7 +137,7 @@ def offer(terms: Terms, doc: Doc | None = None) -> Quote:
     cut = cut_list(plan)
     order = order_of_work(plan)
     steps = [*order.steps, *order.power_up]
-    return make_quote(buy_wires(cut, PRICES), shopping(plan, cut, PRICES), steps, terms)
+    return make_quote(buy_wires(cut, PRICES, spare_frac=0.05), shopping(plan, cut, PRICES), steps, terms)
 
 
 def test_a_quote_adds_up_to_the_last_digit() -> None:
@@ -170,7 +171,7 @@ def test_hours_follow_the_work_and_the_workshops_own_minutes() -> None:
 def test_what_has_no_price_is_named_and_not_taken_as_nothing() -> None:
     plan = parse_plan(base())
     cut, order = cut_list(plan), order_of_work(plan)
-    found = make_quote(buy_wires(cut, {}), shopping(plan, cut, {}), order.steps, Terms())
+    found = make_quote(buy_wires(cut, {}, spare_frac=0.05), shopping(plan, cut, {}), order.steps, Terms())
     assert "an hour of work" in found.missing
     assert "push-on 6.3 mm, red" in found.missing
     assert any(one.startswith("wire 16 AWG red") for one in found.missing)
@@ -184,7 +185,7 @@ def test_the_shelf_after_a_job_holds_remnants_worth_keeping_and_spares() -> None
     cut = cut_list(plan)
     shelf = [OnShelf("wire:16 AWG:red", 5.0, 1), OnShelf("push_on:6.3 mm, red", 0, 2), OnShelf("clamp", 0, 7, "big")]
     prices = PRICES | {"spool:16 AWG:50": Price("spool:16 AWG:50", "", "piece", 0.5)}
-    wires = buy_wires(cut, prices, remnants(shelf))
+    wires = buy_wires(cut, prices, remnants(shelf), spare_frac=0.05)
     lines = shopping(plan, cut, prices, things(shelf))
     left = {(one.key, one.length_m): one.count for one in after_job(shelf, wires, lines)}
     red = next(one for one in wires if (one.wire.size, one.wire.colour) == ("16 AWG", "red"))
@@ -228,3 +229,31 @@ def test_a_hole_gets_what_its_edge_and_what_is_behind_it_ask(
 ) -> None:
     hole = Crossing(through=through, grommet=grommet)
     assert (needs_grommet(hole), needs_gland(hole), is_sealed(hole)) == (needs, gland, seal)
+
+
+def test_wire_is_bought_with_a_spare_share_and_a_remnant_is_never_cut_to_nothing() -> None:
+    """By the metre to the next tenth; of a spool or a remnant so much stays, unless one piece takes the whole of it."""
+    cut = cut_list(parse_plan(base()))
+    size = ("16 AWG", "red")
+    pieces = [one.cut_m for one in cut.pieces if (one.size, one.colour) == size]
+    loose = {"wire:16 AWG": Price("wire:16 AWG", "", "m", 1.0)}
+
+    def of(prices: dict[str, Price], shelf: list[float], spare_frac: float) -> WirePurchase:
+        wires = buy_wires(cut, prices, {size: shelf}, spare_frac=spare_frac)
+        return next(one for one in wires if (one.wire.size, one.wire.colour) == size)
+
+    bought = of(loose, [], 0.10)
+    assert bought.metres == math.ceil(11 * round(sum(pieces), 2)) / 10
+    assert bought.bought.cost == pytest.approx(bought.metres)
+    bare = of(loose, [], 0.0)
+    assert sum(pieces) - 1e-9 <= bare.metres < sum(pieces) + 0.1
+    assert bare.bought.bound <= bare.bought.cost
+    tight, wide = round(sum(pieces) * 1.04, 3), round(sum(pieces) * 1.06, 3)
+    assert of(loose, [wide], 0.05).bought.by_the_metre == []
+    kept = of(loose, [tight], 0.05).bought
+    assert kept.by_the_metre != []
+    assert all(one.length_m == tight and one.left_m > 0.02 * tight for one in kept.shelf if len(one.pieces_m) > 1)
+    whole = of(loose, [pieces[0]], 0.05).bought.shelf
+    assert [(one.pieces_m, one.left_m) for one in whole] == [([pieces[0]], 0.0)]
+    short = of({"spool:16 AWG:0.1": Price("spool:16 AWG:0.1", "", "piece", 9.0)}, [], 0.05).bought
+    assert short.problem.endswith("the longest spool has 0.1 m")
