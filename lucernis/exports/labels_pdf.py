@@ -23,20 +23,36 @@ from lucernis.plan.model import Plan
 Strip = Literal[9, 12, 19, 24]
 STRIPS: tuple[Strip, ...] = (9, 12, 19, 24)
 # Type sizes of the lines by the width of the strip [pt]: the tag first. What a strip has no line for goes behind it.
-_SIZES: dict[Strip, tuple[float, ...]] = {9: (10.0,), 12: (10.0, 7.5), 19: (14.0, 9.0, 9.0), 24: (18.0, 11.0, 11.0)}
+_SIZES: dict[Strip, tuple[float, ...]] = {9: (9.0, 7.0), 12: (10.0, 7.5), 19: (14.0, 9.0, 9.0), 24: (18.0, 11.0, 11.0)}
+# A text is no longer than this on one side of a label, however long its names: it is read at a cable. [mm]
+_MOST_MM: dict[Strip, float] = {9: 60.0, 12: 70.0, 19: 90.0, 24: 120.0}
 _EDGE_MM = 2.0
 _BAND_MM = 2.5
 
 
+def _face(at: int) -> str:
+    return "TextBold" if at == 0 else "Text"
+
+
+def _shortened(text: str, face: str, size: float, most: float) -> str:
+    """A text cut where it grows longer than `most`, with a sign that it is. [pt]"""
+    if text_width(text, face, size) <= most:
+        return text
+    while text and text_width(f"{text}…", face, size) > most:
+        text = text[:-1]
+    return f"{text.rstrip(' ·,')}…"
+
+
 def _lines(label: WireLabel, strip: Strip) -> list[str]:
-    count = len(_SIZES[strip])
-    head, rest = list(label.lines[: count - 1]), label.lines[count - 1 :]
-    return [*head, " · ".join(rest)]
+    sizes = _SIZES[strip]
+    head, rest = list(label.lines[: len(sizes) - 1]), label.lines[len(sizes) - 1 :]
+    most = _MOST_MM[strip] * mm
+    return [_shortened(text, _face(at), sizes[at], most) for at, text in enumerate([*head, " · ".join(rest)])]
 
 
 def _text_width(label: WireLabel, strip: Strip) -> float:
     pairs = zip(_lines(label, strip), _SIZES[strip], strict=True)
-    return max(text_width(text, "TextBold" if at == 0 else "Text", size) for at, (text, size) in enumerate(pairs))
+    return max(text_width(text, _face(at), size) for at, (text, size) in enumerate(pairs))
 
 
 def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None:
@@ -46,7 +62,7 @@ def _draw_text(canvas: Any, label: WireLabel, strip: Strip, left: float) -> None
     y = (strip * mm + tall) / 2
     for at, (text, size) in enumerate(zip(_lines(label, strip), sizes, strict=True)):
         y -= size * leading
-        draw_text(canvas, left, y + 0.25 * size, text, "TextBold" if at == 0 else "Text", size)
+        draw_text(canvas, left, y + 0.25 * size, text, _face(at), size)
 
 
 def draw_code(canvas: Any, text: str, left: float, side: float, height: float) -> None:

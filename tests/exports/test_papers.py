@@ -15,7 +15,7 @@ from lucernis.core.build.labels import wire_labels
 from lucernis.demo import demo_plan
 from lucernis.exports.files import make_file
 from lucernis.exports.labels_pdf import draw_code
-from lucernis.plan.document import parse_plan
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Plan
 from tests.helpers import part, small_document
 
@@ -156,6 +156,20 @@ def test_a_label_a_page_as_wide_as_its_strip(strip: int) -> None:
         times = 2 if label.kind == "flag" else 1
         assert text.count(label.lines[0].split()[0]) >= times
         assert all(line.replace(" ", "") in text.replace(" ", "").replace("\n", "") for line in label.lines)
+
+
+def test_a_flag_is_no_longer_than_it_can_be_folded_however_long_a_name() -> None:
+    """Twice 60 mm of text and the way round the cable; what is cut off ends in a sign that it is."""
+    document = plan_document(demo_plan("heron"))
+    for one in document["parts"]:
+        if one["kind"] == "switch":
+            one["name"] = "Isolating switch of the whole house bank behind the driver's seat"
+    plan = parse_plan(document)
+    reader = PdfReader(io.BytesIO(make_file("labels-9.pdf", plan, revision=1, date="2026-11-27")))
+    around_mm = max(label.wrap_mm for label in wire_labels(plan))
+    widest = max(reader.pages, key=lambda page: float(page.mediabox.width))
+    assert float(widest.mediabox.width) * 25.4 / 72 < 2 * 60 + around_mm + 15
+    assert "…" in widest.extract_text()
 
 
 def test_the_code_on_a_label_opens_its_run() -> None:

@@ -70,8 +70,8 @@ def _whole(cuts: Sequence[SpoolCut], usable: Sequence[tuple[float, float]]) -> l
 
 def _bought(
     pieces: Sequence[float], spools: Sequence[Stock], metre: float | None, shelf: Sequence[float], spare_frac: float
-) -> tuple[Purchase, float]:
-    """The cheapest purchase with a spare share, and the metres cut off for it. [m]"""
+) -> tuple[Purchase, float, float]:
+    """The cheapest purchase with a spare share, the metres cut off for it, and how much cheaper it could be [1]. [m]"""
     stock = [one._replace(length_m=_usable_m(one.length_m, pieces, spare_frac)) for one in spools]
     remnants = [(_usable_m(length_m, pieces, spare_frac), length_m) for length_m in shelf]
     found = buy(
@@ -82,7 +82,7 @@ def _bought(
     )
     if found.problem:
         # Said by what is sold, not by what may be cut of it.
-        return buy(pieces, spools, metre), 0.0
+        return buy(pieces, spools, metre), 0.0, 0.0
     metres = math.ceil(round(10 * sum(found.by_the_metre) * (1 + spare_frac), 6)) / 10
     rounding = (metre or 0.0) * (metres - sum(found.by_the_metre) * (1 + spare_frac))
     whole = [(one.length_m, sold.length_m) for one, sold in zip(stock, spools, strict=True)]
@@ -95,6 +95,8 @@ def _bought(
             cost=found.cost + rounding,
         ),
         metres,
+        # Before metres are rounded up: the shop's tenth is no fault of the search.
+        found.gap_frac,
     )
 
 
@@ -130,7 +132,9 @@ def buy_wires(
         metre = prices[f"wire:{wire.size}"].price if f"wire:{wire.size}" in prices else None
         if metre is None and "wire" in prices:
             metre = prices["wire"].price * wire.area_mm2
-        bought, metres = _bought(pieces, spools, metre, (shelf or {}).get((wire.size, wire.colour), ()), spare_frac)
+        bought, metres, gap_frac = _bought(
+            pieces, spools, metre, (shelf or {}).get((wire.size, wire.colour), ()), spare_frac
+        )
         alone = [
             spool.price * len(first_fit(pieces, _usable_m(spool.length_m, pieces, spare_frac)))
             for spool in spools
@@ -139,5 +143,5 @@ def buy_wires(
         named = [price for key, price in prices.items() if _is_wire(key, wire.size) and price.supplier]
         supplier = named[0].supplier if named else ""
         on_one = min(alone, default=None)
-        lines.append(WirePurchase(wire, bought, on_one, bought.gap_frac, supplier, metres))
+        lines.append(WirePurchase(wire, bought, on_one, gap_frac, supplier, metres))
     return lines

@@ -112,6 +112,34 @@ def _step(work: Work, landing: _Landing, mounted: set[str]) -> Step:
     )
 
 
+def _lead_steps(work: Work, mounted: set[str]) -> Iterator[Step]:
+    """Leads that no run stands for, laid and landed by themselves: cases with the negatives, panels with their own."""
+    for lead in work.harness.leads:
+        phase: Phase = "negatives" if lead.kind == "case" else "sun" if lead.kind == "panel" else "positives"
+        mount = f"mount:{lead.part}"
+        check = "A tug moves nothing; no strand shows."
+        if lead.kind == "case":
+            check = "Bare metal to bare metal."
+        elif lead.kind == "sense":
+            check = "Its fuse is out until the first power-up."
+        yield Step(
+            f"lead:{lead.id}",
+            phase,
+            f"Lay and land: {lead.what}",
+            lead.place,
+            subject=lead.part,
+            subject_kind="part",
+            lines=(f"from {lead.fro} to {lead.to}, {lead.size}" if lead.fro != lead.to else f"wire {lead.size}",),
+            have=tuple(f"{count} × {what}" for _, what, count in lead.bought),
+            caution=SUN if phase == "sun" else "",
+            check=check,
+            needs=(mount,) if mount in mounted else ("safe",),
+            done_as=f"{lead.what}, {lead.count}",
+            work="connect",
+            amount=2 * lead.count,
+        )
+
+
 def connections(work: Work, mounted: set[str]) -> list[Step]:
     """Every end landed, each after what it needs.
 
@@ -126,14 +154,16 @@ def connections(work: Work, mounted: set[str]) -> list[Step]:
     -------
     list of Step
         Far ends before near ones, a run's negative before its positive at the same end, batteries after all that is
-        fused, their negatives last of all but panels.
+        fused, their negatives last of all but panels; leads that no run stands for at the end of their phase.
     """
     phases: tuple[Phase, ...] = ("negatives", "positives", "batteries", "sun")
     found = sorted(
         _landings(work), key=lambda one: (phases.index(one.phase), one.rank, one.side.part_id, one.side.run.tag)
     )
     known = {one.id: one for one in found}
-    wired = [one.id for one in found if one.phase in ("negatives", "positives")]
+    leads = list(_lead_steps(work, mounted))
+    wired = [one.id for one in leads if one.phase != "sun"]
+    wired += [one.id for one in found if one.phase in ("negatives", "positives")]
     last = [one.id for one in found if one.phase == "batteries" and one.word == "negative"]
     before_last = [one.id for one in found if one.phase == "batteries" and one.word != "negative"]
     steps = []
@@ -153,4 +183,12 @@ def connections(work: Work, mounted: set[str]) -> list[Step]:
         if one.phase == "sun":
             needs += last
         steps.append(replace(step, needs=tuple(dict.fromkeys(needs))))
-    return steps
+    for lead in leads:
+        if lead.phase == "sun":
+            steps.append(replace(lead, needs=(*lead.needs, *last)))
+        else:
+            steps.append(lead)
+    # Stable: within a phase the leads come after what a run stands for, panels' own before they are plugged.
+    return sorted(
+        steps, key=lambda one: (phases.index(one.phase), one.phase == "sun" and not one.id.startswith("lead"))
+    )

@@ -11,6 +11,7 @@ from lucernis.core.build.order import Order, order_of_work
 from lucernis.core.build.progress import Tick, progress
 from lucernis.core.build.since import cut_changes
 from lucernis.core.build.steps import PHASES, torque_text
+from lucernis.core.harness.harness import harness_of
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
 from tests.core.checks.test_findings import base, pin_wire, set_run
@@ -53,7 +54,8 @@ def test_every_piece_is_cut_crimped_and_landed_once_and_nothing_before_what_it_n
     assert amount["crimp"] == 2 * len(pieces)
     assert amount["pull"] - seals == pytest.approx(sum(piece.way_m for piece in pieces))
     # At parts and in holders alike, each with its torque where there is a stud.
-    landed = [one for one in every if one.phase in ("negatives", "positives", "batteries", "sun")]
+    phases = ("negatives", "positives", "batteries", "sun")
+    landed = [one for one in every if one.phase in phases and not one.id.startswith("lead:")]
     assert sum(one.amount for one in landed) == 2 * len(pieces)
     studs = sum(bool(end.stud) for piece in pieces for end in piece.ends)
     assert sum(one.amount for one in landed if one.torque) == studs
@@ -70,7 +72,7 @@ def test_the_order_a_tradesman_keeps() -> None:
     assert "negative goes on last" in batteries[-1].caution
     assert not batteries[0].caution
     assert not [one for one in order.steps if one.phase == "sun"]
-    sun = [one for one in order.power_up if one.phase == "sun"]
+    sun = [one for one in order.power_up if one.phase == "sun" and not one.id.startswith("lead:")]
     assert [one.text.split(" at ")[1].split(",")[0] for one in sun] == ["Solar controller"] * 2 + ["Roof panels"] * 2
     assert all(batteries[-1].id in one.needs for one in sun)
     controller = next(one.id for one in order.power_up if one.text.startswith("C35:"))
@@ -239,3 +241,24 @@ def test_a_part_of_the_vehicle_is_not_fastened_and_heavy_ones_take_longer() -> N
     assert works == {"battery": "mount_heavy", "busbar": "mount"}
     shore = next(two for one, two in parts.items() if kinds[one].name == "Mains charger")
     assert "licensed" in shore.caution
+
+
+def test_every_lead_a_plan_names_in_passing_is_laid_once_where_its_kind_belongs() -> None:
+    """Cases with the negatives, signals and lamps with the positives, panels' own before the panels are plugged."""
+    plan = demo_plan("heron")
+    order = order_of_work(plan)
+    steps = [*order.steps, *order.power_up]
+    laid = [step for step in steps if step.id.startswith("lead:")]
+    assert sorted(step.id.removeprefix("lead:") for step in laid) == sorted(one.id for one in harness_of(plan).leads)
+    phase = {"case": "negatives", "panel": "sun"}
+    assert all(step.phase == phase.get(step.id.split(":")[1], "positives") for step in laid)
+    at = {step.id: k for k, step in enumerate(steps)}
+    assert all(at[need] < at[step.id] for step in laid for need in step.needs)
+    own = next(step for step in laid if step.phase == "sun")
+    plugged = [
+        step for step in steps if step.phase == "sun" and not step.id.startswith("lead:") and step.work == "connect"
+    ]
+    assert plugged
+    assert all(at[own.id] < at[step.id] for step in plugged)
+    batteries = [step for step in steps if step.phase == "batteries"]
+    assert all({one.id for one in laid if one.phase != "sun"} <= set(step.needs) for step in batteries)
