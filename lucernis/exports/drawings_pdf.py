@@ -26,6 +26,7 @@ from lucernis.exports.glyphs import pieces_of, register_fonts, text_width
 from lucernis.exports.paper import MARGIN_MM, PAGE_MM, PaperSize, Stamp, make_pdf, para
 from lucernis.exports.ruled import ruled
 from lucernis.exports.svg import PRINT
+from lucernis.exports.tiles import in_sheets
 from lucernis.plan.model import Load, Plan
 
 _POINTS_PER_MM = 72 / 25.4
@@ -133,7 +134,8 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     Returns
     -------
     bytes
-        The PDF: the plan of a vehicle with channels, the map and the board on a page each, then two circuits a page.
+        The PDF: plan of a vehicle with channels, map and board, each in as many sheets as its type needs, then
+        two circuits a page.
     """
     short, long = PAGE_MM[paper]
     width = (long - 2 * MARGIN_MM) * _POINTS_PER_MM
@@ -141,8 +143,10 @@ def drawings_pdf(plan: Plan, report: Report, stamp: Stamp, paper: PaperSize) -> 
     story: list[Flowable] = []
     laid = [roof_off(plan, report, layout_of(plan))] if plan.channels else []
     for drawing in (*laid, step_down_map(plan, report), state_board(plan, report)):
-        story += [para(drawing.title, "head"), para(drawing.note, "small"), Spacer(1, 6), sheet(drawing, width, height)]
-        story.append(PageBreak())
+        for tile in in_sheets(drawing, width, height):
+            title = f"{drawing.title}, {tile.name}" if tile.name else drawing.title
+            story += [para(title, "head"), para(drawing.note, "small"), Spacer(1, 6)]
+            story += [sheet(tile.drawing, width, height), PageBreak()]
         if drawing.kind == "layout" and drawing.rows:
             # Numbers of the channels, with what lies in them.
             rows = [[row[-1], *row[:-1]] for row in drawing.rows]

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import string
+import textwrap
 from dataclasses import dataclass
 
 from lucernis.core.circuit.switching import SwitchingPlan
@@ -14,14 +16,18 @@ from lucernis.core.pictures.symbols import draw_symbol
 from lucernis.core.pictures.wiring_layout import SheetPlan, Strand, sheets_of
 from lucernis.core.sizing.fusing import far_key
 from lucernis.errors import UnknownRow
-from lucernis.plan.model import Part, Plan, Run, State
+from lucernis.plan.model import Busbar, Part, Plan, Run, State
 from lucernis.plan.terminals import has_legs
 from lucernis.plan.units import told_length
 
-_LEFT, _TOP, _ROW = 14.0, 58.0, 68.0
+_LEFT, _TOP, _ROW = 34.0, 64.0, 68.0
 _BOX_W, _GAP_W, _STUB_W, _REF_W = 150.0, 240.0, 200.0, 240.0
+# Rails of a pair of bars inside its box, from its right edge: the positive nearer, as its wires leave above.
+_RAILS = (16.0, 36.0)
 # Negative under positive on a row.
 _LEG = 30.0
+_RAIL_MM2 = 35.0
+ROW_NAMES = string.ascii_uppercase
 COLUMNS = ["Run", "From", "To", "Positive", "Negative", "Size", "Fuse"]
 
 
@@ -75,7 +81,12 @@ class _Draughtsman:
         piece.box(
             x, y - 14, _BOX_W, height, tone="ink", fill="zinc" if part.kind in ("busbar", "fuse_block") else "sheet"
         )
-        piece.words.append(Words(x + 8, y + 2, short(part.name, 19), size=13, bold=True))
+        paired = is_pair(part)
+        # Beside rails a name has room for less, on two lines; the tag comes under it.
+        names = textwrap.wrap(part.name, 12)[:2] if paired and height > 2 * _LEG else [part.name]
+        most = 12 if paired else 19
+        for line, name in enumerate(names):
+            piece.words.append(Words(x + 8, y + 2 + 16 * line, short(name, most), size=13, bold=True))
         if told:
             piece.words.append(Words(x + 62, y + 16, told, size=12, tone="soft"))
             knife = y + 12
@@ -84,9 +95,27 @@ class _Draughtsman:
             piece.strokes.append(Stroke([(x + 22, knife), (x + 40, tip)], width=1.5))
             piece.strokes.append(Stroke([(x + 40, knife), (x + 54, knife)], width=1.5))
         elif height > 40:
-            piece.words.append(Words(x + 8, y + 18, short(part.tag, 12), size=12, mono=True, tone="soft"))
-            draw_symbol(piece, part, x + _BOX_W - 40, y + 20)
+            tag_y = y + 2 + 16 * len(names)
+            piece.words.append(Words(x + 8, tag_y, short(part.tag, 12), size=12, mono=True, tone="soft"))
+            if not paired:
+                draw_symbol(piece, part, x + _BOX_W - 40, y + 20)
+        if paired:
+            colours = self.plan.wire_colours
+            for sign, off, colour in zip("+−", _RAILS, (colours.positive, colours.negative), strict=True):
+                rail = x + _BOX_W - off
+                piece.strokes += wire_strokes([(rail, y + 2), (rail, y + height - 20)], colour, _RAIL_MM2)
+                piece.words.append(Words(rail, y - 2, sign, size=13, anchor="middle", bold=True))
         return piece
+
+    def _to_rail(self, part: Part, column: int, y: float, sign: str) -> None:
+        """From a bar of a pair to the edge of its box, over the other bar."""
+        if not is_pair(part):
+            return
+        edge, colours = self._x(column) + _BOX_W, self.plan.wire_colours
+        off, colour = (_RAILS[0], colours.positive) if sign == "+" else (_RAILS[1], colours.negative)
+        self.over.strokes += wire_strokes([(edge - off, y), (edge, y)], colour, 2.5)
+        dot = [(edge - off + dx, y + dy) for dx, dy in ((-4, 0), (0, -4), (4, 0), (0, 4), (-4, 0))]
+        self.over.strokes.append(Stroke(dot, fill="ink"))
 
     def _fuse(self, piece: Piece, x: float, y: float, key: str) -> None:
         made = self.holders.get(key)
@@ -115,12 +144,14 @@ class _Draughtsman:
         if run.legs != "negative":
             piece.strokes += wire_strokes([(x, y), (end, y)], colours.positive, size.area_mm2)
             self._sign(y, "+", colours.positive, end)
+            self._to_rail(part, strand.column, y, "+")
         home = self._home(run)
         if home:
             self.over.words.append(Words(end - 52, y + 28, f"− {home}", size=12, anchor="end"))
         if run.legs in ("both", "negative") and negative is not None and not home:
             low = y + (_LEG if run.legs == "both" else 0)
             self._sign(low, "−", colours.negative, end)
+            self._to_rail(part, strand.column, low, "−")
             piece.strokes += wire_strokes([(x, low), (end, low)], colours.negative, size.area_mm2)
             passes = negative is not None and len(negative.runs) > 1
             if passes and strand.there is not None and not has_two_poles(other):
@@ -144,7 +175,7 @@ class _Draughtsman:
             told = other.name + (f", {self._terminal(run, other.id)}" if self._terminal(run, other.id) else "")
             piece.words.append(Words(end + 8, y + 4, f"→ {short(told, 30)}", size=13))
             if where is not None and where.id != self._sheet.id:
-                told = f"sheet {self.number[where.id]}, {short(where.name, 22)}"
+                told = f"sheet {self.number[where.id]}, {grid_name(where, other.id)}: {short(where.name, 20)}"
                 piece.words.append(Words(end + 24, y + 19, told, size=12, tone="soft"))
         return piece
 
@@ -165,6 +196,16 @@ class _Draughtsman:
         stubs = [self._x(one.column) + _BOX_W + _STUB_W + _REF_W for one in sheet.strands if one.there is None]
         return max([*boxes, *stubs, 400.0]) + 14
 
+    def _grid(self, sheet: SheetPlan) -> Piece:
+        """Letters of the rows and numbers of the columns, by which other sheets refer to a part."""
+        piece = Piece("Grid")
+        for row in range(max(1, sheet.rows)):
+            piece.words.append(Words(10, _TOP + row * _ROW + 6, ROW_NAMES[row % 26], size=12, tone="soft"))
+        for column in range(1 + max((spot[0] for spot in sheet.spot.values()), default=0)):
+            middle = self._x(column) + _BOX_W / 2
+            piece.words.append(Words(middle, _TOP - 20, f"{column + 1}", size=12, tone="soft", anchor="middle"))
+        return piece
+
     def draw(self, sheet: SheetPlan, state_name: str) -> Drawing:
         """The sheet."""
         self._sheet, self.over = sheet, Piece("Terminals")
@@ -178,7 +219,7 @@ class _Draughtsman:
         )
         head = Piece("Title")
         head.words.append(Words(_LEFT, 24, drawing.title, size=16, bold=True))
-        drawing.pieces.append(head)
+        drawing.pieces += [head, self._grid(sheet)]
         drawing.pieces += [self._strand(strand) for strand in sheet.strands]
         drawing.pieces += [self._box(self.parts[part], *spot) for part, spot in sheet.spot.items()]
         drawing.pieces.append(self.over)
@@ -195,6 +236,17 @@ class _Draughtsman:
                 ]
             )  # fmt: skip
         return drawing
+
+
+def is_pair(part: Part) -> bool:
+    """Whether a part is a positive and a negative bar."""
+    return isinstance(part, Busbar) and part.bars == "both"
+
+
+def grid_name(sheet: SheetPlan, part: str) -> str:
+    """Where a part stands on its sheet, as ``C2``: row by letter, column by number."""
+    column, row, _ = sheet.spot[part]
+    return f"{ROW_NAMES[row % 26]}{column + 1}"
 
 
 def has_two_poles(part: Part) -> bool:

@@ -84,7 +84,7 @@ def test_both_legs_are_wires_and_an_arrow_names_the_sheet() -> None:
     assert tones.count("wire_red") >= 1
     assert "wire_black" in tones
     assert [words.text for words in feeder.words if words.text.startswith("→")] == ["→ Desk block"]
-    assert "sheet 2, Desk block" in [words.text for words in feeder.words]
+    assert "sheet 2, A1: Desk block" in [words.text for words in feeder.words]
     bond = next(piece for piece in sheet.pieces if piece.label.startswith("C26"))
     assert {stroke.tone for stroke in bond.strokes if stroke.tone.startswith("wire")} == {"wire_black"}
     fuse = next(row for row in sheet.rows if row[0] == "C01")
