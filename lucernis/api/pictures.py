@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
 from lucernis.api.answers import plan_of, unjudged
+from lucernis.core.build.landing import landings
 from lucernis.core.evaluation.shorts import ShortTo, shorts_in_state
 from lucernis.core.pictures.draw import PictureKind, draw
 from lucernis.core.pictures.drawing import Drawing
@@ -27,10 +29,22 @@ def shorts(
     return shorts_in_state(plan_of(request, plan_id), state, to)
 
 
+@dataclass(slots=True)
+class WiringNames:
+    """What of the wiring can be asked for as pictures: sheets of the diagram, and parts and holders one by one."""
+
+    sheets: list[SheetName]
+    parts: list[SheetName]
+
+
 @router.get("/wiring", operation_id="getWiring")
-def wiring(request: Request, plan_id: str) -> list[SheetName]:
-    """The sheets of the wiring diagram, to be asked for as pictures."""
-    return wiring_sheets(plan_of(request, plan_id))
+def wiring(request: Request, plan_id: str) -> WiringNames:
+    """The sheets of the wiring diagram and the connection drawings, to be asked for as pictures."""
+    plan = plan_of(request, plan_id)
+    parts = [
+        SheetName(one.part, one.name if one.kind == "holder" else f"{one.tag} {one.name}") for one in landings(plan)
+    ]
+    return WiringNames(wiring_sheets(plan), parts)
 
 
 @router.get("/pictures/{kind}", operation_id="getPicture")

@@ -143,7 +143,12 @@ def test_each_sheet_and_each_part_of_the_wiring_is_reached_by_keyboard_and_has_i
     choose(page.get_by_label("Sheet", exact=True), "Desk block")
     expect(page.get_by_role("group", name="Sheet 2 of 5: Desk block")).to_be_visible()
     page.get_by_role("radio", name="Part by part").click()
-    choose(page.get_by_label("Part", exact=True), "F02 Desk block")
+    choose(
+        page.get_by_label("Part or holder", exact=True),
+        "Holder of Large bolt-down (M8) 60 A of C34, at Locker busbars, 100 mm off",
+    )
+    expect(page.get_by_role("group", name=re.compile("Holder of Large bolt-down.*of C34"))).to_contain_text("load side")
+    choose(page.get_by_label("Part or holder", exact=True), "F02 Desk block")
     page.get_by_role("button", name="The same as a table").click()
     table = page.get_by_role("region", name=re.compile("Desk block.*table"))
     expect(table.get_by_role("row").filter(has_text="way 1")).to_contain_text("Field recorder")

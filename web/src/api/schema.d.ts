@@ -1588,7 +1588,7 @@ export interface paths {
         };
         /**
          * Wiring
-         * @description The sheets of the wiring diagram, to be asked for as pictures.
+         * @description The sheets of the wiring diagram and the connection drawings, to be asked for as pictures.
          */
         get: operations["getWiring"];
         put?: never;
@@ -9479,7 +9479,7 @@ export interface components {
          * @description One size and colour, how it is bought, and what it would cost on whole spools of one length
          *     alone, laid longest first.
          *
-         *     `metres` are those cut off by the metre. [m]
+         *     `metres` are those cut off by the metre, with their spare share, to the next tenth. [m]
          */
         WirePurchase: {
             bought: components["schemas"]["Purchase"];
@@ -9556,6 +9556,16 @@ export interface components {
             size: string;
             /** Total M */
             total_m: number;
+        };
+        /**
+         * WiringNames
+         * @description What of the wiring can be asked for as pictures: sheets of the diagram, and parts and holders one by one.
+         */
+        WiringNames: {
+            /** Parts */
+            parts: components["schemas"]["SheetName"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetName"][];
         };
         /**
          * Wishes
@@ -12579,7 +12589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SheetName"][];
+                    "application/json": components["schemas"]["WiringNames"];
                 };
             };
             /** @description A problem document */

@@ -16,14 +16,12 @@ const KINDS = [
 
 export function WiringTab() {
   const { envelope } = usePlan();
-  const { data: sheets } = useQuery(wiringQuery(envelope.plan_id, envelope.revision));
+  const { data: names } = useQuery(wiringQuery(envelope.plan_id, envelope.revision));
   const [search, setSearch] = useSearchParams();
-  const parts = envelope.plan.parts ?? [];
-  if (parts.length === 0) return <p className="border border-line bg-sheet p-3">No part yet, so nothing to wire.</p>;
-  if (!sheets) return <p className="text-soft">Drawing</p>;
+  if ((envelope.plan.parts ?? []).length === 0) return <p className="border border-line bg-sheet p-3">No part yet, so nothing to wire.</p>;
+  if (!names) return <p className="text-soft">Drawing</p>;
   const kind = search.get("of") === "connections" ? "connections" : "wiring";
-  const choices: readonly (readonly [string, string])[] =
-    kind === "wiring" ? sheets.map((one) => [one.id, one.name] as const) : parts.map((one) => [one.id, `${one.tag} ${one.name}`] as const);
+  const choices = (kind === "wiring" ? names.sheets : names.parts).map((one) => [one.id, one.name] as const);
   const asked = search.get("at");
   const at = choices.some(([id]) => id === asked) ? (asked ?? "") : (choices[0]?.[0] ?? "");
   const put = (of: string, next: string | null) => {
@@ -41,7 +39,7 @@ export function WiringTab() {
       <div className="flex flex-wrap items-end gap-3">
         <OneOf label="Which drawings" value={kind} options={KINDS} onChange={(of) => put(of, null)} />
         <div className="w-72">
-          <Choice label={kind === "wiring" ? "Sheet" : "Part"} value={at} options={choices} onChange={(next) => put(kind, next)} />
+          <Choice label={kind === "wiring" ? "Sheet" : "Part or holder"} value={at} options={choices} onChange={(next) => put(kind, next)} />
         </div>
         {(["a4", "a3", "letter"] as const).map((paper) => (
           <a key={paper} href={fileUrl(envelope.plan_id, "wiring.pdf", `?paper=${paper}`)} target="_blank" rel="noreferrer" className="inline-flex min-h-11 items-center gap-2 border border-line bg-sheet px-3 font-medium hover:bg-zinc">
