@@ -409,7 +409,8 @@ class PartReport:
 class NodeReport:
     """One point of the circuit: what to expect between it and its negative, state by state in the plan's order.
 
-    None is dead: no battery reaches it in that state.
+    None where no battery reaches it in that state. It is dead there only where `live_from`, the names of every source
+    that reaches it, is empty too: chargers and panels alone may hold it.
     """
 
     id: str
@@ -417,6 +418,7 @@ class NodeReport:
     label: str
     tag: str
     voltage_v: list[float | None]
+    live_from: list[list[str]]
     fault: FaultReport | None
 
 

@@ -51,7 +51,13 @@ def proving_sheet_pdf(plan: Plan, report: Report, stamp: Stamp, size: PaperSize)
             if made.caution:
                 story.append(para(f"Mind: {made.caution}"))
             rows = [
-                [line.label, line.red if not line.black else f"{line.red} / {line.black}", line.band, "", line.means]
+                [
+                    line.label,
+                    line.red if not line.black else f"{line.red} / {line.black}",
+                    line.band,
+                    "",
+                    line.means.good,
+                ]
                 for line in found.lines
                 if line.section == key and line.situation == state
             ]

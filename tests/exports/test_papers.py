@@ -84,7 +84,9 @@ def test_drawings_hold_the_map_the_board_and_every_circuit(paper: str) -> None:
     # What lies in each numbered channel stands on a page of its own.
     assert all(channel.name in " ".join(found[1].split()) for channel in plan.channels)
     assert "Step-down map" in found[2]
-    assert "State board" in found[3]
+    boards = [at for at, text in enumerate(found) if "State board" in text]
+    maps = [at for at, text in enumerate(found) if "Step-down map" in text]
+    assert maps == list(range(2, boards[0]))
     together = "\n".join(found)
     for run in plan.runs:
         if run.legs != "negative":

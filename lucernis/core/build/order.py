@@ -43,7 +43,7 @@ def order_of_work(plan: Plan) -> Order:
     wired = [step for step in landed if step.phase in ("negatives", "positives")]
     batteries = [step for step in landed if step.phase == "batteries"]
     steps = [
-        dead(), *holes(work), *fastened, *cuts(work), *pulls(work), *seals(work), *crimps(work), *closings(work),
+        dead(work), *holes(work), *fastened, *cuts(work), *pulls(work), *seals(work), *crimps(work), *closings(work),
         *wired, *shut(work, wired), *batteries,
     ]  # fmt: skip
     panels = [step for step in landed if step.phase == "sun"]

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from lucernis.core.build.steps import Mark, Step
 from lucernis.core.build.work import Work, called, counted
+from lucernis.core.circuit.giving import becomes_dead
 from lucernis.core.harness.openings import is_sealed, needs_grommet
 from lucernis.core.harness.pieces import CutPiece
 from lucernis.core.layout.fill import grommet_for, inside_needed_mm, outside_mm
@@ -31,12 +32,14 @@ _GAS = "Lead gives off hydrogen while it is charged: its box opens to outside ai
 _AC = "Its mains side is for licensed people."
 
 
-def dead() -> Step:
-    """The step before all others."""
+def dead(work: Work) -> Step:
+    """The step before all others: what gives besides batteries is taken away first."""
+    away = becomes_dead(work.plan)
+    first = f"{away[0].upper()}{away[1:]}; then disconnect" if away else "Disconnect"
     return Step(
         "safe",
         "safe",
-        "Disconnect every battery, negative first; every fuse out, every switch off",
+        f"{first} every battery, negative first; every fuse out, every switch off",
         "",
         have=("meter", "covers for the posts"),
         caution=_DEAD,

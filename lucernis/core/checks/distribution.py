@@ -341,7 +341,7 @@ def _meant_to_stay(raised: Raised, isolators: list[Switch]) -> None:
         raised.on_part(
             "stays-live-switched",
             load,
-            what=f"{load.name} is meant to stay live, but is dead "
+            what=f"{load.name} is meant to stay live, but loses its battery "
             + (f"with {by} off" if load.id not in off else f"in {by}"),
             mend="Feed it from before the switch, with a fuse of its own there; or note that it may be switched.",
             fixes=[set_part(load, f"Note that {load.name} may be switched", stays_live=False)],
@@ -375,7 +375,7 @@ def check_keyed(raised: Raised) -> None:
     for state in raised.plan.states:
         if state.key_on:
             continue
-        live = sized.demand.switched[state.id].live
+        live = sized.demand.switched[state.id].alive
         for load in raised.plan.parts:
             if isinstance(load, Load) and load.keyed and load.id in live:
                 fixes = [

@@ -75,7 +75,7 @@ def _relay(raised: Raised, guards: Guards, relay: Relay) -> None:
             coil_a=relay.coil_a,
         )
     if not relay.continuous:
-        held = [state.name for state in raised.plan.states if coil in sized.demand.switched[state.id].live]
+        held = [state.name for state in raised.plan.states if coil in sized.demand.switched[state.id].alive]
         if held:
             raised.on_part(
                 "solenoid-not-continuous",

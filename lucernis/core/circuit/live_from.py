@@ -4,22 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
+from lucernis.core.circuit.giving import source_points
 from lucernis.core.circuit.switching import SwitchingPlan
-from lucernis.core.circuit.terminals import point
-from lucernis.plan.model import Part, Plan
-from lucernis.plan.terminals import terminals
-
-_GIVING = ("battery", "alternator", "panel", "charger")
-
-
-def source_points(part: Part) -> tuple[str, ...]:
-    """Positive points at which a part gives: a charger at its outputs, an inverter that charges at its own; none for
-    what only draws or passes on."""
-    if part.kind == "load":
-        return (part.id,) if part.inverter is not None and part.inverter.charge_a is not None else ()
-    if part.kind == "charger":
-        return tuple(point(part.id, one) for one in terminals(part) if one in ("out", "out_b"))
-    return (part.id,) if part.kind in _GIVING else ()
+from lucernis.plan.model import Plan
 
 
 def live_from(plan: Plan, opened: Collection[str] = ()) -> dict[str, tuple[str, ...]]:

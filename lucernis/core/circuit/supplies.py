@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lucernis.core.circuit.loads import LoadFigures
+from lucernis.core.circuit.sources import alternator_v, panel_figures
 from lucernis.core.circuit.terminals import point, terminal_of
 from lucernis.core.circuit.topology import Topology
-from lucernis.plan.model import Charger, Panel, Plan, State
+from lucernis.plan.model import Charger, Panel, Part, Plan, State
 from lucernis.plan.terminals import terminals
 from lucernis.practice.rules import RuleValues
 from lucernis.practice.tables import load_table
@@ -74,6 +76,32 @@ def charging_v(charger: Charger, plan_v: float) -> float:
     """
     row = load_table("battery_chemistry").find(charger.chemistry or "agm")
     return float(row["absorb_v"]) * plan_v / 12
+
+
+def held_v(plan: Plan, sources: Sequence[Part]) -> float:
+    """The most that sources hold where no battery steadies them.
+
+    Parameters
+    ----------
+    plan : Plan
+        Says the nominal volts.
+    sources : sequence of Part
+        Chargers, alternators, panels, inverters that charge.
+
+    Returns
+    -------
+    float
+        Charging volts of chargers, open volts of panels, what an alternator holds. [V]
+    """
+    found = [0.0]
+    for part in sources:
+        if isinstance(part, Charger):
+            found.append(charging_v(part, float(plan.nominal_v)))
+        elif isinstance(part, Panel):
+            found.append(panel_figures(part).full_v)
+        else:
+            found.append(alternator_v(plan, float(plan.nominal_v)))
+    return max(found)
 
 
 def each_out_a(charger: Charger) -> float:

@@ -6,6 +6,7 @@ from collections import deque
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from lucernis.core.circuit.giving import Giver, givers
 from lucernis.core.circuit.terminals import has_positive, part_id_of, point, positive_point
 from lucernis.core.circuit.topology import Topology, is_spare
 from lucernis.errors import UnknownRow
@@ -17,11 +18,17 @@ SWITCHING = ("switch", "keyed_feed", "relay", "isolator", "diode")
 
 @dataclass(frozen=True, slots=True)
 class Switched:
-    """One state: contacts that are closed, runs that are open, positive points that hang on a battery."""
+    """One state: contacts that are closed, runs that are open, positive points that hang on a battery, points that
+    have volts from any source, and the sources that give with the points they give at.
+
+    What is not `alive` is dead; what is alive and not `live` is held by a charger or panels alone.
+    """
 
     closed: frozenset[Contact]
     open_runs: frozenset[str]
     live: frozenset[str]
+    alive: frozenset[str] = frozenset()
+    sources: frozenset[tuple[str, tuple[str, ...]]] = frozenset()
 
 
 def _is_diode_isolator(part: Part) -> bool:
@@ -124,8 +131,6 @@ class SwitchingPlan:
 
     def in_state(self, state: State) -> Switched:
         """What a state closes. Relays start at rest and pull in as their coils come alive."""
-        if not self.switches and not state.open:
-            return self.all_closed
         follows = {"key": state.key_on, "engine": state.engine_on, "shore": state.shore_on}
         position = {mode.part: mode.position for mode in state.modes}
         closed: set[Contact] = set()
@@ -144,7 +149,42 @@ class SwitchingPlan:
                         closed.add((part.id, "main"))
         open_runs = frozenset(state.open) & {run.id for run in self.plan.runs}
         rising = Rising(self, closed, open_runs)
-        return Switched(frozenset(rising.closed), open_runs, frozenset(rising.live))
+        waiting = givers(self.plan, state)
+        gave: list[Giver] = []
+        # What a source wakes may be what another one needs.
+        while ready := [one for one in waiting if not one.needs or any(need in rising.live for need in one.needs)]:
+            waiting = [one for one in waiting if one not in ready]
+            gave += ready
+            for one in ready:
+                rising.wake(one.points)
+        shut = frozenset(rising.closed)
+        return Switched(
+            shut,
+            open_runs,
+            self.reach(shut, open_runs),
+            frozenset(rising.live),
+            frozenset((one.part, one.points) for one in gave),
+        )
+
+    def live_from(self, switched: Switched) -> dict[str, tuple[str, ...]]:
+        """Each point that is alive in a state with every source that reaches it.
+
+        Parameters
+        ----------
+        switched : Switched
+            A state of this plan.
+
+        Returns
+        -------
+        dict
+            Point to ids of sources in the order of the plan; dead points are left out.
+        """
+        found: dict[str, list[str]] = {}
+        rank = {part.id: at for at, part in enumerate(self.plan.parts)}
+        for part, points in sorted(switched.sources, key=lambda one: rank.get(one[0], len(rank))):
+            for name in self.reach(switched.closed, switched.open_runs, roots=points):
+                found.setdefault(name, []).append(part)
+        return {name: tuple(some) for name, some in found.items()}
 
     def swapped(self, state: State, topology: Topology) -> frozenset[str]:
         """Consumers whose terminals reversing switches have exchanged: behind an odd number of them in position b."""
@@ -188,8 +228,12 @@ class Rising:
         for here, some in switching.touching.items():
             for run, there in some:
                 self._ends.setdefault(run, (here, there))
-        for root in switching.roots:
-            self._wake(root)
+        self.wake(switching.roots)
+
+    def wake(self, points: Iterable[str]) -> None:
+        """A source gives at some points."""
+        for name in points:
+            self._wake(name)
 
     def join(self, run_id: str) -> None:
         """Join a run: the last of its fuses is in."""

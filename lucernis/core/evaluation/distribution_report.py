@@ -60,7 +60,9 @@ def node_reports(plan: Plan, sized: Sized, faults: FaultStudy) -> list[NodeRepor
     """Every positive point with the voltage to expect in each state."""
     out = []
     results = [sized.states[state.id] for state in plan.states]
-    live = [sized.demand.switched[state.id].live for state in plan.states]
+    switched = [sized.demand.switched[state.id] for state in plan.states]
+    sources = [sized.switching.live_from(one) for one in switched]
+    names = {part.id: part.name for part in plan.parts}
     for name in sized.wiring.pos:
         part = sized.topology.part_at(name)
         if part.kind in ("shunt", "chassis_point") or (part.kind == "busbar" and part.bars == "negative"):
@@ -73,9 +75,10 @@ def node_reports(plan: Plan, sized: Sized, faults: FaultStudy) -> list[NodeRepor
                 label=point_label(part, name),
                 tag=part.tag,
                 voltage_v=[
-                    _expected_v(result.part_v[name], sized, name, at) if name in here else None
-                    for at, (result, here) in enumerate(zip(results, live, strict=True))
+                    _expected_v(result.part_v[name], sized, name, at) if name in here.live else None
+                    for at, (result, here) in enumerate(zip(results, switched, strict=True))
                 ],
+                live_from=[[names[one] for one in there.get(name, ())] for there in sources],
                 fault=fault_report(sized, fault) if fault is not None else None,
             )
         )

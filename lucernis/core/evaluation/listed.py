@@ -48,6 +48,7 @@ def as_listed(report: Report, plan: Plan) -> Report:
     states = [state.id for state in plan.states]
     for node in report.nodes:
         node.voltage_v = [node.voltage_v[state_of[one]] for one in states]
+        node.live_from = [node.live_from[state_of[one]] for one in states]
     for run in report.runs:
         run.states = {one: run.states[one] for one in states}
     for load in report.loads:

@@ -30,8 +30,8 @@ def state_board(plan: Plan, report: Report) -> Drawing:
     drawing = Drawing(
         kind="board",
         title="State board",
-        note="Volts a meter reads between each point and its negative, by the batteries' own volts; dead: no battery "
-        "reaches it.",
+        note="Volts a meter reads between each point and its negative, by the batteries' own volts. Live: no battery "
+        "reaches it, but a charger or panels do. Dead: nothing does.",
         width=NAME_W + CELL_W * len(states) + 20,
         height=TOP + ROW * len(report.nodes) + 16,
         columns=["Point", *states],
@@ -43,18 +43,27 @@ def state_board(plan: Plan, report: Report) -> Drawing:
     drawing.pieces.append(head)
     for r, node in enumerate(reading_board(plan, report.nodes)):
         y = TOP + ROW * r
-        said = ", ".join(f"{name} {cell.text}" for name, cell in zip(states, node.cells, strict=True))
+        said = ", ".join(
+            f"{name} {cell.text}{f' from {_listed(cell.live_from)}' if cell.text == 'live' else ''}"
+            for name, cell in zip(states, node.cells, strict=True)
+        )
         piece = Piece(f"{node.label}: {said}", subject=node.part)
         piece.words.append(Words(14, y + 16, node.tag, size=12, mono=True))
         piece.words.append(Words(58, y + 16, node.label if len(node.label) <= 28 else node.label[:27] + "…", size=12))
         for k, cell in enumerate(node.cells):
             x = 10 + NAME_W + CELL_W * k
-            dead = cell.value_v is None
+            dead = not cell.live_from
             piece.box(x, y, CELL_W, ROW, fill="zinc" if dead else "sheet")
             piece.words.append(
                 Words(x + CELL_W - 8, y + 16, cell.text, size=12, anchor="end", mono=True,
                       tone="soft" if dead else "ink")
             )  # fmt: skip
         drawing.pieces.append(piece)
-        drawing.rows.append([node.label, *(cell.text for cell in node.cells)])
+        drawing.rows.append(
+            [node.label, *(f"live from {_listed(c.live_from)}" if c.text == "live" else c.text for c in node.cells)]
+        )
     return drawing
+
+
+def _listed(names: tuple[str, ...]) -> str:
+    return " and ".join(names)

@@ -94,9 +94,14 @@ def step_down_map(plan: Plan, report: Report, state_id: str | None = None) -> Dr
             lift = _lift(topology, topology.finish_of[run_id])
             spots = layout.spots[start], layout.spots[finish]
             drawing.pieces.append(_ribbon(run, *spots, state_id, closing=closing, lift=lift))
+    at = [k for k, state in enumerate(plan.states) if state_id in (None, state.id)]
+    alive = {node.id for node in report.nodes if any(node.live_from[k] for k in at)}
     parts, loads = {one.id: one for one in report.parts}, {one.id: one for one in report.loads}
     for one, spot in layout.spots.items():
-        drawing.pieces.append(_part(one, spot, parts.get(one), loads.get(one), state_id, loose=one in layout.loose))
+        piece = _part(
+            one, spot, parts.get(one), loads.get(one), state_id, loose=one in layout.loose, alive=one in alive
+        )
+        drawing.pieces.append(piece)
     _returns(drawing, plan, report)
     for run in report.runs:
         drawing.rows.append(
@@ -226,7 +231,14 @@ def _from_behind(
 
 
 def _part(
-    one: str, spot: Spot, part: PartReport | None, load: LoadReport | None, state_id: str | None, *, loose: bool
+    one: str,
+    spot: Spot,
+    part: PartReport | None,
+    load: LoadReport | None,
+    state_id: str | None,
+    *,
+    loose: bool,
+    alive: bool,
 ) -> Piece:
     x, y = _box_at(spot)
     name, tag = (part.name, part.tag) if part is not None else (load.name, load.tag) if load is not None else (one, "")
@@ -236,7 +248,7 @@ def _part(
         under += f" {part.through_a:.0f} A" + (f" of {part.rated_a:g}" if part.rated_a else "")
     elif load is not None:
         state = load.states[state_id] if state_id is not None else load.worst
-        under += f"  {state.voltage_v:.2f} V" if state.voltage_v else "  dead"
+        under += f"  {state.voltage_v:.2f} V" if state.voltage_v else "  live" if alive else "  dead"
     piece = Piece(f"{name}, {under}", subject=one)
     piece.box(x, y, BOX_W, BOX_H, tone="soft" if tone == "line" else tone, fill="zinc" if loose else "sheet")
     piece.words.append(Words(x + 6, y + 15, _short(name, 17), size=USUAL, bold=part is not None))

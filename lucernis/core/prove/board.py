@@ -1,10 +1,12 @@
-"""What a meter reads at every point in every state of a plan, by the solve for reading, and what is dead."""
+"""What a meter reads at every point in every state of a plan, by the solve for reading, what is dead and what keeps
+the rest alive."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from lucernis.core.circuit.supplies import held_v
 from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.prove.expect import Foreseen, foresee
 from lucernis.core.prove.frame import frame
@@ -16,13 +18,18 @@ from lucernis.plan.model import Plan
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """A point in a state: volts from and to, None where no battery reaches it. [V]"""
+    """A point in a state: volts from and to, None where no battery reaches it. [V]
+
+    `live_from` names every source that reaches it. It is dead only where that is empty: without a battery a charger
+    holds it at its own volts, which nobody reckons closely.
+    """
 
     value_v: float | None
     low_v: float | None
     high_v: float | None
     text: str
     band: str
+    live_from: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,9 +46,17 @@ class BoardRow:
 _DEAD = Cell(None, None, None, "dead", "")
 
 
-def _read(found: Foreseen, row: int) -> Cell:
+def _read(found: Foreseen, row: int, sources: tuple[str, ...]) -> Cell:
     value_v, low_v, high_v = float(found.value[row]), float(found.low[row]), float(found.high[row])
-    return Cell(value_v, low_v, high_v, number_text(value_v), f"{number_text(low_v)} to {number_text(high_v)}")
+    band = f"{number_text(low_v)} to {number_text(high_v)}"
+    return Cell(value_v, low_v, high_v, number_text(value_v), band, sources)
+
+
+def _held(plan: Plan, sources: tuple[str, ...]) -> Cell:
+    """What sources hold alone that no battery steadies: live, and about where."""
+    parts = {part.name: part for part in plan.parts}
+    high = held_v(plan, [parts[one] for one in sources])
+    return Cell(None, None, high, "live", f"up to {number_text(high)} from {' and '.join(sources)}", sources)
 
 
 def reading_board(plan: Plan, nodes: Sequence[NodeReport]) -> list[BoardRow]:
@@ -78,8 +93,9 @@ def reading_board(plan: Plan, nodes: Sequence[NodeReport]) -> list[BoardRow]:
         BoardRow(
             node.id, node.part, node.tag, node.label,
             tuple(
-                _DEAD if node.voltage_v[k] is None
-                else _read(own if not own.floating[row] else home, row)
+                _DEAD if not node.live_from[k]
+                else _held(plan, tuple(node.live_from[k])) if node.voltage_v[k] is None
+                else _read(own if not own.floating[row] else home, row, tuple(node.live_from[k]))
                 for k, (own, home) in enumerate(columns)
             ),
         )

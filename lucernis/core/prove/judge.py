@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from lucernis.core.prove.proving_line import Line
@@ -22,6 +22,12 @@ _FACTOR: dict[str, tuple[Unit, float]] = {
 _OHMS: dict[str, float] = {"mΩ": 1e-3, "mohm": 1e-3, "MΩ": 1e6, "Mohm": 1e6}
 _MOST: dict[Unit, float] = {"V": 1000.0, "A": 5000.0, "Ω": 1e9, "K": 500.0}
 _PLAIN: dict[Unit, str] = {"V": "mV", "A": "mA", "Ω": "mΩ", "K": ""}
+# More than any circuit of a vehicle's twelve or twenty-four volts has. [V]
+_MISSED_POINT_V = 100.0
+_WARM = re.compile(
+    r"^\s*([+\-−]?\d+(?:[.,]\d+)?)\s*°?C?\s*(?:at|in|-|−|,)\s*(\d+(?:[.,]\d+)?)\s*°?C?\s*$", re.IGNORECASE
+)
+_DEGREES = re.compile(r"^\s*[+\-−]?\d+(?:[.,]\d+)?\s*(?:°\s*C?|C)\s*$", re.IGNORECASE)
 # Times its resistance from which a stretch is called by its ohms.
 _TIMES = 1.3
 
@@ -95,6 +101,12 @@ def judge(typed: str, expected: Expected) -> Judged:
         return Judged("in", f"{told}, as expected ({band}).", value)
     if expected.low <= -value <= expected.high and unit in ("V", "A"):
         return Judged("out", f"{told}: the other way round. Leads of the meter first, then the wires.", value)
+    if unit == "V" and abs(value) >= _MISSED_POINT_V and not math.isinf(value):
+        # 1251 for 12.51: the point was left out, and no hand meter of a vehicle shows so much.
+        for times in (1e-2, 1e-1):
+            if expected.low <= abs(value) * times <= expected.high:
+                meant = f"{value * times:.4g} V"
+                return Judged("unit", f"{typed.strip()}: was it {meant}? {band} expected.", value, meant)
     if expected.low > 0 and not math.isinf(value):
         for times, other in ((1e-3, _PLAIN[unit]), (1e3, f"k{unit}")):
             if other and expected.low <= value * times <= expected.high and value > 0:
@@ -104,6 +116,25 @@ def judge(typed: str, expected: Expected) -> Judged:
         return Judged("unread", f"{typed.strip()}: no hand meter shows that; {band} expected.")
     more = "more" if value > expected.high else "less"
     return Judged("out", f"{told}, {more} than {band}: {expected.why}.", value)
+
+
+def _out_text(line: Line, value: float, expected: Expected) -> str:
+    """What a reading out of its band says, and what to do next; never what it would mean inside."""
+    means = line.means
+    if math.isinf(value):
+        return f"Open, {band_text(expected)} expected. {means.open}"
+    told = small(value, expected.unit)
+    if line.ohm and line.amps and not line.floating:
+        ohm = abs(value / line.amps)
+        if ohm > _TIMES * line.ohm:
+            where = line.label.removesuffix(", end to end")
+            told = f"{small(value, 'V')} lost in {where} at {abs(line.amps):.3g} A"
+            return f"{told}: {small(ohm, 'Ω')} instead of {small(line.ohm, 'Ω')}. {means.high}"
+    if expected.unit in ("V", "A") and expected.low <= -value <= expected.high:
+        return f"{told}: {means.turned}"
+    if value > expected.high:
+        return f"{told}, more than {band_text(expected)}. {means.high}"
+    return f"{told}, less than {band_text(expected)}. {means.low}"
 
 
 def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
@@ -121,12 +152,21 @@ def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
     Returns
     -------
     Judged
-        Out of band with what it means: "0.21 V lost in C07 + at 6 A: 35 mΩ instead of 4".
+        Out of its band with what that means and what to do next, never with what it would mean inside: "0.21 V lost in
+        C07 + at 6 A: 35 mΩ instead of 4". A warmth may be typed with the air's: "45 °C at 20 °C".
     """
     unit = UNIT_OF[line.quantity]
     high = math.inf if line.high is None else line.high
-    why = line.means.rstrip(".")
     taken = typed
+    if unit == "K":
+        warm = _WARM.match(typed)
+        if warm is not None:
+            hot, air = (float(one.replace(",", ".").replace("−", "-")) for one in warm.groups())
+            taken = f"{hot - air:.2f}"
+        elif _DEGREES.match(typed):
+            # A temperature is no rise: 45 °C in 20 °C of air is 25 K.
+            text = f"{typed.strip()} is a temperature. How warm is the air? Type both, as 45 °C at 20 °C."
+            return Judged("unread", text)
     if unit == "Ω" and leads_ohm > 0:
         read = typed_value(typed, "Ω")
         if read is not None and read[1] == "Ω" and not math.isinf(read[0]):
@@ -135,18 +175,13 @@ def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:
                 text = "The leads alone read more than leads and circuit together: hold the probes together again."
                 return Judged("unread", text)
             taken = f"{max(own, 0.0):.6f} Ω"
-    if unit == "A":
+    if unit == "A" and line.low >= 0:
+        # A clamp is put on either way round.
         taken = taken.strip().removeprefix("-").removeprefix("−")
-    found = judge(taken, Expected(line.low, high, unit, why[:1].lower() + why[1:]))
-    if found.verdict == "out" and found.value is not None and line.ohm and line.amps and line.floating is False:
-        ohm = abs(found.value / line.amps)
-        if ohm > _TIMES * line.ohm:
-            text = (
-                f"{small(found.value, 'V')} lost in {line.label.removesuffix(', end to end')} "
-                f"at {abs(line.amps):.3g} A: "
-                f"{small(ohm, 'Ω')} instead of {small(line.ohm, 'Ω')}."
-            )
-            return Judged("out", text, found.value)
+    expected = Expected(line.low, high, unit, line.means.good)
+    found = judge(taken, expected)
+    if found.verdict == "out" and found.value is not None:
+        found = replace(found, text=_out_text(line, found.value, expected))
     if line.floating and found.verdict == "in":
         return Judged("in", f"{found.text} Nothing holds this point: a lamp across it shows none.", found.value)
     return found

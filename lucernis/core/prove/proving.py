@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
 from lucernis.core.itself import Itself
 from lucernis.core.layout.bundles import is_bond
+from lucernis.core.prove import meanings
 from lucernis.core.prove.expect import Foreseen, foresee
 from lucernis.core.prove.frame import Frame, Reading, frame
 from lucernis.core.prove.living import Living, live
-from lucernis.core.prove.panels import WEATHERS, panel_bands
+from lucernis.core.prove.meanings import Meaning
+from lucernis.core.prove.plain_lines import held_lines, held_states, panel_lines, standing_lines, warm_lines
 from lucernis.core.prove.proving_line import Line, line_id
 from lucernis.core.prove.situations import Situation
 from lucernis.core.prove.words import UNIT_OF, span_text
-from lucernis.plan.model import Battery, Charger, Load, Panel, Plan
+from lucernis.plan.model import Battery, Charger, Load, Plan
 
 SECTIONS: tuple[tuple[str, str], ...] = (
     ("dead", "Nothing live"),
@@ -34,9 +35,6 @@ SECTIONS: tuple[tuple[str, str], ...] = (
 )
 # Between a positive and a negative with everything unplugged. Common practice, no source. [Ω]
 APART_OHM = 1e4
-# A joint is well when it is no more than so much above its wire. Common practice, no source. [K]
-JOINT_RISE_K = 15.0
-_HOTTEST = 5
 _MOST_SHARE = 0.3
 
 
@@ -74,7 +72,7 @@ class _List:
         self._livings: dict[str, Living] = {}
 
     lines: list[Line]
-    wanted: dict[str, list[tuple[str, Reading, str, bool]]]
+    wanted: dict[str, list[tuple[str, Reading, Meaning, bool]]]
 
     def living(self, name: str) -> Living:
         """A situation, solved once."""
@@ -82,7 +80,7 @@ class _List:
             self._livings[name] = live(self.frame, self.frame.situations[name])
         return self._livings[name]
 
-    def want(self, section: str, situation: str, reading: Reading, means: str, *, apart: bool = False) -> None:
+    def want(self, section: str, situation: str, reading: Reading, means: Meaning, *, apart: bool = False) -> None:
         """Ask for a reading; `apart` where nothing may join what it is read between."""
         if situation in self.frame.situations:
             self.wanted.setdefault(situation, []).append((section, reading, means, apart))
@@ -102,7 +100,7 @@ class _List:
         return [line for _, _, line in sorted(ranked, key=lambda one: one[:2])]
 
     def _line(
-        self, section: str, living: Living, reading: Reading, means: str, foreseen: Foreseen, k: int, *, apart: bool
+        self, section: str, living: Living, reading: Reading, means: Meaning, foreseen: Foreseen, k: int, *, apart: bool
     ) -> Line:
         value, low = float(foreseen.value[k]), float(foreseen.low[k])
         high: float | None = float(foreseen.high[k])
@@ -132,22 +130,30 @@ def _dead(made: _List) -> None:
     frame_, parts = made.frame, made.frame.sized.topology.parts
     home = next((part.id for part in frame_.plan.parts if isinstance(part, Battery) and part.use == "house"), None)
     home = home or next((part.id for part in frame_.plan.parts if isinstance(part, Battery)), None)
+    bodies = [
+        part for part in frame_.plan.parts if part.kind == "chassis_point" and part.id in frame_.sized.wiring.neg
+    ][:1]
     for run in frame_.plan.runs:
         if is_bond(run, parts):
             ends = sorted((run.start.part, run.finish.part), key=lambda one: parts[one].kind != "chassis_point")
             body, other = parts[ends[0]], parts[ends[1]]
             reading = frame_.ohms(f"-{body.id}", f"-{other.id}", f"Bond {run.tag}, {body.name} to {other.name}",
                                   part=body.id, run=run.id)  # fmt: skip
-            made.want("dead", "dead", reading, "The same as with the probes held together: the bond is good.")
+            made.want("dead", "dead", reading, meanings.BOND)
     for part in frame_.plan.parts:
         if part.kind in ("busbar", "fuse_block"):
             reading = frame_.ohms(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
-            made.want("dead", "dead", reading, "Apart: no short before the first fuse goes in.", apart=True)
+            made.want("dead", "dead", reading, meanings.APART, apart=True)
+            for body in bodies:
+                label = f"{part.name}, + to {body.name}"
+                to_body = frame_.ohms(f"+{part.id}", f"-{body.id}", label, part=part.id)
+                made.want("dead", "dead", to_body, meanings.FROM_BODY, apart=True)
     for part in frame_.plan.parts:
         if isinstance(part, Load) and home is not None and part.id in frame_.sized.topology.feeder_of:
-            reading = frame_.ohms(f"-{part.id}", f"-{home}", f"Return of {part.name} to {parts[home].name}",
-                                  part=part.id)  # fmt: skip
-            made.want("dead", "dead", reading, "Its negative comes home; leads' own ohms taken off.")
+            # The battery's negative is off: its lug is read, not the post.
+            label = f"Return of {part.name} to the negative lug of {parts[home].name}"
+            reading = frame_.ohms(f"-{part.id}", f"-{home}", label, part=part.id)
+            made.want("dead", "dead", reading, meanings.RETURN)
 
 
 def _at_rest(made: _List) -> None:
@@ -156,7 +162,7 @@ def _at_rest(made: _List) -> None:
     for part in frame_.plan.parts:
         if isinstance(part, Battery):
             reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, post to post", part=part.id)
-            made.want("fuses", "rest", reading, "Its rest by chemistry, half to full; the right way round.")
+            made.want("fuses", "rest", reading, meanings.REST)
     seen: set[str] = set()
     for run_id in topology.order:
         run, there = topology.runs[run_id], topology.finish_of[run_id]
@@ -172,11 +178,10 @@ def _at_rest(made: _List) -> None:
             continue
         fuse = frame_.sized.fuses.get(run_id)
         label = f"{part.name}, + to −"
-        means = "Polarity, and volts as before it."
+        means = meanings.SWITCHED_ON
         if fuse is not None and fuse.fuse is not None:
-            means = (
-                f"{run.tag} {fuse.fuse.rating_a:g} A goes in: if it blows, find out why. Polarity; volts as before it."
-            )
+            first = f"{run.tag} {fuse.fuse.rating_a:g} A goes in: if it blows, find out why."
+            means = replace(means, good=f"{first} {means.good}")
         made.want("fuses", "rest", frame_.volts(plus, f"-{part.id}", label, part=part.id), means)
 
 
@@ -192,14 +197,14 @@ def _switched(made: _List) -> None:
         ):
             alive = part.id in situations["isolated"].switched.live
             if part.kind == "busbar" or alive:
-                means = "Stays alive: what is meant to, and nothing else." if alive else "Dead."
+                means = meanings.STAYS if alive else meanings.DEAD
                 reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
                 made.want("isolated", "isolated", reading, means)
     for part in frame_.plan.parts:
         if part.kind == "keyed_feed" and f"{part.id}:out" in frame_.sized.wiring.pos:
             for name, means in (
-                ("rest", "Dead with the key off."),
-                ("key", "Live with the key on; does it stay while cranking?"),
+                ("rest", meanings.KEY_OFF),
+                ("key", meanings.KEY_ON),
             ):
                 if part.follows == "key":
                     battery = next((one.id for one in frame_.plan.parts if isinstance(one, Battery)), "")
@@ -209,8 +214,8 @@ def _switched(made: _List) -> None:
         if part.kind not in ("load", "fuse_block") or not on_key or part.id in situations["rest"].switched.live:
             continue
         reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, + to −", part=part.id)
-        made.want("keyed", "rest", reading, "Dead with the key off.")
-        made.want("keyed", "key", reading, "Live with the key on.")
+        made.want("keyed", "rest", reading, meanings.KEY_OFF)
+        made.want("keyed", "key", reading, meanings.KEY_ON)
 
 
 def _loads(made: _List) -> None:
@@ -224,10 +229,10 @@ def _loads(made: _List) -> None:
         if part.id not in frame_.situations[name].on:
             continue
         volts = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, at its terminals", part=part.id)
-        made.want("loads", name, volts, "What is left for it while it runs.")
+        made.want("loads", name, volts, meanings.LOADED)
         if 2 * _index(frame_, run_id) in frame_.on_leg:
             amps = frame_.amps(run_id, "p", f"{topology.runs[run_id].tag}, what {part.name} draws")
-            made.want("loads", name, amps, "Close to its plate.")
+            made.want("loads", name, amps, meanings.DRAWN)
 
 
 def _index(made: Frame, run_id: str) -> int:
@@ -259,13 +264,13 @@ def _most(made: _List) -> None:
             ends = (0, len(leg)) if living.conductor_a[c] >= 0 else (len(leg), 0)
             reading = frame_.volts(f"{run.id}:{letter}:{ends[0]}", f"{run.id}:{letter}:{ends[1]}",
                                    f"{run.tag} {sign}, end to end", run=run.id)  # fmt: skip
-            made.want("most", most, reading, "Wire, joints and fuse together.")
+            made.want("most", most, reading, meanings.WIRE_DROP)
             for at, piece in enumerate(leg):
                 if frame_.elements[piece].sort == "fuse":
                     a, b = (at, at + 1) if living.conductor_a[c] >= 0 else (at + 1, at)
                     one = frame_.volts(f"{run.id}:{letter}:{a}", f"{run.id}:{letter}:{b}",
                                        f"Across {frame_.elements[piece].label}", run=run.id)  # fmt: skip
-                    made.want("most", most, one, "Fuse and its contacts.")
+                    made.want("most", most, one, meanings.FUSE_DROP)
     for element in frame_.elements:
         c = element.conductor
         if element.sort in ("contact", "shunt") and abs(float(living.conductor_a[c])) >= _MOST_SHARE * total:
@@ -274,7 +279,7 @@ def _most(made: _List) -> None:
             forward = living.conductor_a[c] >= 0
             reading = frame_.volts(here if forward else there, there if forward else here,
                                    f"Across {element.label}", part=element.part)  # fmt: skip
-            means = "The monitor reads this." if element.sort == "shunt" else "A contact that burns shows here first."
+            means = meanings.SHUNT_DROP if element.sort == "shunt" else meanings.CONTACT_DROP
             made.want("most", most, reading, means)
 
 
@@ -286,69 +291,24 @@ def _sources(made: _List) -> None:
             continue
         for part in frame_.plan.parts:
             if isinstance(part, Battery) and (part.use == "house" or section == "engine"):
-                means = "Above its rest: it is charged." if part.use == "house" else "What the alternator holds."
+                means = meanings.CHARGED if part.use == "house" else meanings.ALTERNATOR
                 reading = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, post to post", part=part.id)
                 made.want(section, section, reading, means)
-        for run in frame_.plan.runs:
+        for k, run in enumerate(frame_.plan.runs):
             for end in (run.start, run.finish):
                 part = topology.parts[end.part]
+                # A negative in a run of its own has no positive for the clamp.
+                if 2 * k not in frame_.on_leg:
+                    continue
                 out = isinstance(part, Charger) and end.terminal in ("out", "out_b")
                 gives = frame_.situations[section].on
                 if out and isinstance(part, Charger) and part.form in forms and f"{part.id}:{end.terminal}" in gives:
                     reading = frame_.amps(run.id, "p", f"{run.tag}, what {part.name} gives")
-                    made.want(section, section, reading, "Its rating, as long as the battery takes it; less near full.")
+                    made.want(section, section, reading, meanings.GIVEN)
     for part in frame_.plan.parts:
         if part.kind == "isolator" and "engine" in frame_.situations:
             reading = frame_.volts(f"+{part.id}", f"+{part.id}:out", f"Across {part.name}", part=part.id)
-            made.want(
-                "engine", "engine", reading, "Closed: both posts near each other. If only one rises, it does nothing."
-            )
-
-
-def _panels(plan: Plan) -> Iterator[Line]:
-    """Panels by themselves, for the weather there is."""
-    for part in plan.parts:
-        if isinstance(part, Panel):
-            for name, unit, what, bands in panel_bands(part):
-                for weather, (low, high) in bands.items():
-                    label = f"{part.name}, {what}, {WEATHERS[weather].lower()}"
-                    yield Line(
-                        f"panel:{name}:{part.id}:{weather}", "sun", "panel", "", label,
-                        "Plug off the controller; a reading by the weather, not by a solve.",
-                        "volts" if unit == "V" else "amps", unit, f"+ of {part.name}", f"− of {part.name}", part.id, "",
-                        (low + high) / 2, low, high, span_text(low, high, unit), False, None, None,
-                        f"{label}: {low:.3g} to {high:.3g} {unit}",
-                    )  # fmt: skip
-
-
-def _warm(made: _List) -> Iterator[Line]:
-    """The joints that take most, against their wires."""
-    frame_ = made.frame
-    names = [one for one in frame_.situations if one.startswith("state:")]
-    if not names:
-        return
-    most = max(names, key=lambda one: float(np.abs(made.living(one).source_a).sum()))
-    living = made.living(most)
-    watts = living.element_ohm * living.conductor_a[frame_.of] ** 2
-    joints = [k for k, one in enumerate(frame_.elements) if one.sort in ("joint", "fuse", "contact")]
-    joints.sort(key=lambda k: (-float(watts[k]), k))
-    for k in joints[:_HOTTEST]:
-        element = frame_.elements[k]
-        rise = 0.0
-        if element.run:
-            chosen, case = frame_.sized.chosen[element.run], frame_.sized.cases[element.run]
-            if chosen.amp.ampacity_a:
-                amps = abs(float(living.conductor_a[element.conductor])) / case.run.parallel
-                rise = (case.insulation_c - case.around.ambient_c) * (amps / chosen.amp.ampacity_a) ** 2
-        high = rise * 1.4 + JOINT_RISE_K
-        label = f"{element.label}, above the air"
-        yield Line(
-            f"warm:{element.id}@{most}", "warm", most, "", label,
-            "By a thermometer, or a hand near it, not on it. Warmer than its wire is a bad joint.",
-            "warmth", "K", element.label, "", element.part, element.run, rise, 0.0, high,
-            span_text(0.0, high, "K"), False,
-            abs(float(living.conductor_a[element.conductor])), None, f"{label}: up to {high:.0f} K",
-        )  # fmt: skip
+            made.want("engine", "engine", reading, meanings.CLOSED_RELAY)
 
 
 def _places_order(made: Frame, lines: list[Line]) -> list[Line]:
@@ -373,10 +333,12 @@ def _proving(this: Itself[Plan]) -> Proving:
     _loads(made)
     _most(made)
     _sources(made)
-    lines = made.settle() + list(_panels(made.frame.plan)) + list(_warm(made))
+    plain = [*held_lines(made.frame), *standing_lines(made.frame), *panel_lines(made.frame.plan)]
+    lines = [*made.settle(), *plain, *warm_lines(made.frame, made.living)]
     lines = _places_order(made.frame, lines)
     used = {line.section for line in lines}
     states = {name: _state(one) for name, one in made.frame.situations.items()}
+    states |= {one.id: Made(one.id, one.name, one.to_make, one.caution) for one in held_states(made.frame)}
     states["panel"] = Made("panel", "Panels by themselves", "Panel plug off its controller, in the light",
                            "Panels are live as long as there is light; no plug is pulled under load.")  # fmt: skip
     return Proving(tuple(one for one in SECTIONS if one[0] in used), states, tuple(lines), METHOD)

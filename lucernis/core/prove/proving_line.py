@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from lucernis.core.prove.meanings import Meaning
+
 
 @dataclass(frozen=True, slots=True)
 class Line:
@@ -11,7 +13,8 @@ class Line:
 
     `value` with `low` and `high` is what should be read, in `unit`, `band` the same in words; None for no
     upper end. `amps` is what flows there then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means`
-    says what it shows. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
+    says what it shows, in its band and out of it.
+    `red` and `black` are where the probes go. Readings of one `id` belong together as long as
     `as_read` stays.
     """
 
@@ -20,7 +23,7 @@ class Line:
     situation: str
     reading: str
     label: str
-    means: str
+    means: Meaning
     quantity: str
     unit: str
     red: str

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from lucernis.core.circuit.giving import becomes_dead
 from lucernis.core.circuit.switching import Switched
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.demand import consumers_on
@@ -69,16 +70,18 @@ def situations(plan: Plan, sized: Sized) -> list[Situation]:
     switches = tuple(part.id for part in plan.parts if isinstance(part, Switch))
     mains = tuple(part.id for part in plan.parts if isinstance(part, Switch) and part.use == "isolator")
     chargers = [part for part in plan.parts if isinstance(part, Charger)]
+    away = becomes_dead(plan)
+    also = f"; {away}" if away else ""
     quiet = State(id="rest", name="At rest", key_on=False, off=loads)
     found = [
         _made(plan, sized, quiet.model_copy(update={"open": switches}), "dead", "Nothing live",
-              "Negatives off the batteries, every fuse out, switches off, devices unplugged", dead=True,
+              f"Negatives off the batteries, every fuse out, switches off, devices unplugged{also}", dead=True,
               caution="Wait until nothing holds a charge; ohms are never read on a live circuit."),
         _made(plan, sized, quiet, "rest", "At rest", "Fuses in, switches on, key off, every device off"),
     ]  # fmt: skip
     if mains:
         off = quiet.model_copy(update={"open": mains})
-        found.append(_made(plan, sized, off, "isolated", "Main switch off", "Main switch off, fuses in"))
+        found.append(_made(plan, sized, off, "isolated", "Main switch off", f"Main switch off, fuses in{also}"))
     if any(isinstance(part, KeyedFeed) and part.follows == "key" for part in plan.parts):
         key = quiet.model_copy(update={"key_on": True})
         found.append(_made(plan, sized, key, "key", "Key on", "Key on, engine off, every device off"))

@@ -242,7 +242,7 @@ def together(some: Sequence[Demand]) -> Demand:
         state: Switched(
             *(
                 frozenset().union(*(getattr(one.switched[state], name) for one in some if state in one.switched))
-                for name in ("closed", "open_runs", "live")
+                for name in ("closed", "open_runs", "live", "alive", "sources")
             )
         )
         for state in states

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from lucernis.core.circuit.live_from import live_from, source_points
+from lucernis.core.circuit.giving import source_points
+from lucernis.core.circuit.live_from import live_from
 from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan, plan_document
 

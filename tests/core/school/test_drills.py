@@ -9,8 +9,11 @@ import pytest
 
 from lucernis.core.school.drills.ask import by_every_school, drill
 from lucernis.core.school.drills.drill import LEVELS, answer_text, judge_answer, number_in, skills
+from lucernis.core.school.mistakes import good_van, van_names
 from lucernis.errors import NotUnderstood, UnknownRow
+from lucernis.plan.document import parse_plan
 from lucernis.practice.rules import load_sets
+from tests.law.test_live import by_hand
 
 SETS = sorted(load_sets())
 SKILLS = [one.id for one in skills()]
@@ -205,3 +208,23 @@ def test_tolerance_never_lets_a_usual_mistake_pass_for_right() -> None:
         made = drill("drop", 3, seed, "metric_caravan")
         for wrong in made.mistakes:
             assert not math.isclose(float(wrong.answer), float(made.right[0]), rel_tol=made.close_frac)
+
+
+def test_live_knows_what_chargers_hold_behind_an_open_switch() -> None:
+    """Every question with the isolating switch off and mains, sun or engine there, against a graph of another library."""
+    asked = 0
+    for seed in range(120):
+        made = drill("live", 3, seed, "metric_caravan")
+        van = next(
+            name for name in van_names() if parse_plan(good_van(name).doc).job.name == made.question.split(",")[0]
+        )
+        plan = parse_plan(good_van(van).doc)
+        state = next(one for one in plan.states if made.question.startswith(f"{plan.job.name}, {one.name},"))
+        isolators = [part for part in plan.parts if part.kind == "switch" and part.use == "isolator"]
+        off = bool(isolators) and f"{isolators[0].name.lower()} off" in made.question
+        if off:
+            state = state.model_copy(update={"open": (*state.open, *(one.id for one in isolators))})
+        reached = by_hand(plan, state)
+        assert set(made.right) == {one for one, _ in made.choices if one in reached}, made.question
+        asked += off and any(one in reached for one, _ in made.choices)
+    assert asked > 5

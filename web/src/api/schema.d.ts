@@ -3292,12 +3292,20 @@ export interface components {
         /**
          * Cell
          * @description A point in a state: volts from and to, None where no battery reaches it. [V]
+         *
+         *     `live_from` names every source that reaches it. It is dead only where that is empty: without a battery a charger
+         *     holds it at its own volts, which nobody reckons closely.
          */
         Cell: {
             /** Band */
             band: string;
             /** High V */
             high_v: number | null;
+            /**
+             * Live From
+             * @default []
+             */
+            live_from: string[];
             /** Low V */
             low_v: number | null;
             /** Text */
@@ -5559,7 +5567,8 @@ export interface components {
          *
          *     `value` with `low` and `high` is what should be read, in `unit`, `band` the same in words; None for no
          *     upper end. `amps` is what flows there then [A], `ohm` what the stretch read across has when it is sound [Ω]. `means`
-         *     says what it shows. `red` and `black` are where the probes go. Readings of one `id` belong together as long as
+         *     says what it shows, in its band and out of it.
+         *     `red` and `black` are where the probes go. Readings of one `id` belong together as long as
          *     `as_read` stays.
          */
         Line: {
@@ -5581,8 +5590,7 @@ export interface components {
             label: string;
             /** Low */
             low: number;
-            /** Means */
-            means: string;
+            means: components["schemas"]["Meaning"];
             /** Ohm */
             ohm: number | null;
             /** Part */
@@ -6017,6 +6025,28 @@ export interface components {
             };
         };
         /**
+         * Meaning
+         * @description In words, with what to do next. Only `good` may say that all is well.
+         */
+        Meaning: {
+            /** Good */
+            good: string;
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
+            /**
+             * Open
+             * @default Open: probes on bare metal, then each joint on the way, halving it.
+             */
+            open: string;
+            /**
+             * Turned
+             * @default The other way round. Leads of the meter first, then the wires.
+             */
+            turned: string;
+        };
+        /**
          * MeasureChannel
          * @description Type the tape's reading of a channel; an empty one lets go.
          */
@@ -6328,7 +6358,8 @@ export interface components {
          * NodeReport
          * @description One point of the circuit: what to expect between it and its negative, state by state in the plan's order.
          *
-         *     None is dead: no battery reaches it in that state.
+         *     None where no battery reaches it in that state. It is dead there only where `live_from`, the names of every source
+         *     that reaches it, is empty too: chargers and panels alone may hold it.
          */
         NodeReport: {
             fault: components["schemas"]["FaultReport"] | null;
@@ -6336,6 +6367,8 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /** Live From */
+            live_from: string[][];
             /** Part */
             part: string;
             /** Tag */

@@ -88,6 +88,8 @@ def _state_text(state: State) -> str:
         state.name,
         "key on" if state.key_on else "key off",
         "engine running" if state.engine_on else "engine off",
+        *(["on shore power"] if state.shore_on else []),
+        *(["sun on the panels"] if state.sun else []),
     ])  # fmt: skip
 
 
@@ -101,21 +103,21 @@ def live(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     state = dice.one_of(plan.states)
     isolators = [one for one in plan.parts if one.kind == "switch" and one.use == "isolator"]
     off = level > 1 and bool(isolators) and dice.chance(0.5)
-    opened = {one.id for one in isolators} if off else set()
-    points = sized.demand.switched[state.id].live
     if off:
-        # With the isolating switch off only what hangs on a battery before it stays live.
-        reach = sized.switching.reach(
-            [one for one in sized.demand.switched[state.id].closed if one[0] not in opened], frozenset(),
-            roots=[one.id for one in plan.parts if one.kind == "battery"],
-        )  # fmt: skip
-        points = frozenset(reach)
+        state = state.model_copy(update={"open": (*state.open, *(one.id for one in isolators))})
+    # Whatever reaches a device keeps it live: a charger behind an open switch as much as a battery before it.
+    switched = sized.switching.in_state(state)
+    points, sources = switched.alive, sized.switching.live_from(switched)
+    names = {part.id: part.name for part in plan.parts}
     loads = [one for one in plan.parts if one.kind == "load"]
     keyed = [one for one in loads if one.keyed]
     shown = dice.some_of(keyed, 2) + dice.some_of([one for one in loads if not one.keyed], 3)
     right = tuple(one.id for one in shown if one.id in points)
     what = f"{plan.job.name}, {_state_text(state)}" + (f", {isolators[0].name.lower()} off" if off else "")
-    working = [f"{one.name}: {'live' if one.id in points else 'dead'}, fed by {_fed_by(plan, one.id)}" for one in shown]
+    working = []
+    for one in shown:
+        by = " and ".join(names[source] for source in sources.get(one.id, ()))
+        working.append(f"{one.name}: {f'live from {by}' if by else 'dead'}, fed by {_fed_by(plan, one.id)}")
     everything = ",".join(sorted(one.id for one in shown))
     return Drill(
         "live", f"{what}. Which of these have volts at their terminals?", "several", right, working,

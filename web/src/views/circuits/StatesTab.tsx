@@ -13,7 +13,7 @@ export function StatesTab() {
   if (rows === undefined) return <p className="text-soft">Reckoning every reading</p>;
   return (
     <section aria-label="State board">
-      <p className="mb-2 text-soft">What a meter reads between each point and its negative, batteries at their own volts, and from where to where it may lie. Dead: no battery reaches it in that state; a meter may show ghost volts there, a lamp shows none.</p>
+      <p className="mb-2 text-soft">What a meter reads between each point and its negative, batteries at their own volts, and from where to where it may lie. Live: no battery reaches it, but a charger or panels hold it. Dead: nothing reaches it in that state; a meter may show ghost volts there, a lamp shows none.</p>
       <div className="relative overflow-x-auto border border-line bg-sheet" tabIndex={0} role="region" aria-label="State board, scrolls sideways">
         <table className="w-full border-collapse">
           <caption className="sr-only">Voltage to expect at every point in every state</caption>
@@ -38,8 +38,8 @@ export function StatesTab() {
                   </button>
                 </th>
                 {node.cells.map((cell, index) => (
-                  <td key={index} className={`px-1.5 py-1 text-right font-mono whitespace-nowrap ${cell.value_v === null ? "bg-zinc text-soft" : ""}`}>
-                    {cell.value_v === null ? "dead" : `${cell.text} V`}
+                  <td key={index} title={cell.live_from.length > 0 ? `From ${cell.live_from.join(" and ")}` : undefined} className={`px-1.5 py-1 text-right font-mono ${cell.value_v === null ? "" : "whitespace-nowrap"} ${cell.live_from.length === 0 ? "bg-zinc text-soft" : ""}`}>
+                    {cell.value_v === null ? cell.text : `${cell.text} V`}
                     {cell.band !== "" && <span className="block text-xs text-soft">{cell.band}</span>}
                   </td>
                 ))}

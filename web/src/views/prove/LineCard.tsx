@@ -65,7 +65,7 @@ export function LineCard({ planId, line, proved, pending, meter, leads_ohm, onAd
             <b className="font-mono text-lg">{line.band}</b>
             {line.floating && <span className="text-sm text-soft"> · floats: a lamp shows none</span>}
           </p>
-          <p className="text-sm text-soft">{line.means}</p>
+          {!bad && <p className="text-sm text-soft">{line.means.good}</p>}
         </div>
         <div className="flex flex-wrap items-end gap-2">
           <Typed unit={line.unit} value={typed} onText={setTyped} onTake={(text) => void take(text)} />
