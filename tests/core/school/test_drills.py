@@ -211,7 +211,7 @@ def test_tolerance_never_lets_a_usual_mistake_pass_for_right() -> None:
 
 
 def test_live_knows_what_chargers_hold_behind_an_open_switch() -> None:
-    """Every question with the isolating switch off and mains, sun or engine there, against a graph of another library."""
+    """Every question with the isolating switch off, chargers there or not, against a graph of another library."""
     asked = 0
     for seed in range(120):
         made = drill("live", 3, seed, "metric_caravan")
