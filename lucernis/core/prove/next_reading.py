@@ -9,6 +9,7 @@ import numpy as np
 
 from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.terminals import part_id_of
+from lucernis.core.prove.covariance import MOST_SD, finite, solved
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
@@ -219,7 +220,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
         if not some:
             continue
         foreseen, moved = foresee(here, some), effect(here, some, changes)
-        value = np.where(moved.floating, 0.0, moved.value)
+        value = finite(np.where(moved.floating, 0.0, moved.value))
         sd, meter = _spread_left(case, foreseen.slope), noise_sd(some, foreseen.value)
         # Where the likely causes hardly differ nothing is told: the others are reckoned in full.
         mean = belief @ value
@@ -255,11 +256,12 @@ def _entropy(share: Floats) -> float:
 
 def _spread_left(case: Case, slope: Floats) -> Floats:
     """Spread of further readings by what is not known of the circuit, once those so far are known."""
+    slope = finite(slope, MOST_SD)
     own = (slope**2).sum(axis=1)
     if len(case.taken):
         covariance = case.slope @ case.slope.T + np.diag(case.spread**2 + 1e-12)
         shared = slope @ case.slope.T
-        own = own - np.einsum("ij,ij->i", shared, np.linalg.solve(covariance, shared.T).T)
+        own = own - np.einsum("ij,ij->i", shared, solved(covariance, shared.T, np.sqrt(case.spread**2 + 1e-12)).T)
     found: Floats = np.sqrt(np.maximum(own, 0.0))
     return found
 

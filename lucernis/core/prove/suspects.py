@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats
 from lucernis.core.prove.causes import Cause, Change, causes_of, kind_label, kind_weight
+from lucernis.core.prove.covariance import MOST_SD, finite, log_and_squares
 from lucernis.core.prove.effect import Effect, effect
 from lucernis.core.prove.expect import GHOST_FRAC, foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
@@ -24,6 +25,8 @@ _BELIEF = 8.0
 _MODEL_FRAC = 0.01
 # What a workshop found counts against so many finds of the table.
 _TABLE_FINDS = 20.0
+# A source stands no higher, as a share of nominal volts. Practice.
+_ACROSS_FRAC = 1.25
 # Within a size a cause spreads over so much of the step to the next.
 STEP_SD = 0.45
 
@@ -99,19 +102,16 @@ def learned_weight(kind: str, weight: float, finds: Mapping[str, int]) -> float:
     return weight * (_TABLE_FINDS * share + finds.get(kind, 0)) / ((_TABLE_FINDS + total) * share)
 
 
-def _likelihood(value: Floats, obs: Floats, covariance: Floats) -> tuple[Floats, Floats]:
+def _likelihood(value: Floats, obs: Floats, covariance: Floats, least_sd: Floats) -> tuple[Floats, Floats]:
     """Log-likelihood of every size of every cause, and what is left unexplained a reading, by its spread.
 
-    `covariance` (n_pairs, n_readings, n_readings).
+    `covariance` (n_pairs, n_readings, n_readings), `least_sd` (n_readings,).
     """
     if not len(obs):
         return np.zeros(len(value)), np.zeros(len(value))
-    lower = np.linalg.cholesky(covariance)
-    off = np.linalg.solve(lower, (value - obs)[:, :, None])[:, :, 0]
-    square = (off**2).sum(axis=1)
+    half, square = log_and_squares(value - obs, covariance, least_sd)
     n = len(obs)
-    log = -(_BELIEF + n) / 2 * np.log1p(square / _BELIEF)
-    log -= np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
+    log = -(_BELIEF + n) / 2 * np.log1p(square / _BELIEF) - half
     return log, square / n
 
 
@@ -123,7 +123,7 @@ def _moving(pairs: int, readings: int, parts: Sequence[tuple[list[int], Effect]]
     for at, found in parts:
         if found.unknowns:
             columns = [column[one] for one in found.unknowns]
-            held = np.where(found.floating[:, :, None], 0.0, found.slope)
+            held = finite(np.where(found.floating[:, :, None], 0.0, found.slope), MOST_SD)
             out[:, np.array(at)[:, None], np.array(columns)[None, :]] = held
     return out
 
@@ -213,10 +213,13 @@ def weigh(
         foreseen = foresee(living, here)
         sound[at] = np.where(foreseen.floating, 0.0, foreseen.value)
         found = effect(living, here, changes, slopes=True)
-        drifting = found.floating & (np.abs(obs[at]) < ghost)
+        # Across an open contact whose far side nothing holds a meter shows anything up to the source's own volts.
+        most = np.where(np.abs(found.value) < ghost, ghost, _ACROSS_FRAC * frame.plan.nominal_v)
+        drifting = found.floating & (np.abs(obs[at]) < most)
+        found.value[:] = finite(found.value)
         value[:, at] = np.where(drifting, obs[at], np.where(found.floating, 0.0, found.value))
         parts.append((at, found))
-        slope[at] = foreseen.slope
+        slope[at] = finite(foreseen.slope, MOST_SD)
     noise = noise_sd(readings, obs)
     ohms = np.array([one.quantity == "ohms" for one in readings], dtype=bool)
     seen = np.where(ohms, log_ohms(obs), obs)
@@ -227,7 +230,7 @@ def weigh(
     covariance = still + moving @ moving.transpose(0, 2, 1)
     step = _steps(owner, value)
     covariance = covariance + step[:, :, None] * step[:, None, :]
-    log, left = _likelihood(value, seen, covariance)
+    log, left = _likelihood(value, seen, covariance, np.sqrt(noise**2 + 1e-12))
     weights = np.array([learned_weight(one.kind, one.weight, finds) for one in known])
     each = np.array([change.weight for change in changes])
     log += np.log(weights[owner] * each / np.bincount(owner, weights=each, minlength=len(known))[owner])

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.prove.causes import STEP_RATIO, Change, kind_label, kind_mend, ohm_text
+from lucernis.core.prove.covariance import solved
 from lucernis.core.prove.suspects import STEP_SD, Case, Taken, log_ohms, weigh
 from lucernis.core.prove.symptoms import Symptom
 from lucernis.core.prove.words import UNIT_OF, small
@@ -85,8 +86,8 @@ def _fitted(case: Case, k: int) -> tuple[list[float], float]:
     ohms = np.array([one.quantity == "ohms" for one in case.readings], dtype=bool)
     taken = np.array([_magnitude(one) for one in case.taken])
     seen = np.where(ohms, log_ohms(taken), taken)
-    held = np.linalg.solve(case.covariance[k], seen - case.value[k])
     noise = case.spread**2 + 1e-12
+    held = solved(case.covariance[k], seen - case.value[k], np.sqrt(noise))
     fitted = seen - noise * held
     return np.where(ohms, 10**fitted, fitted).tolist(), float(case.step[k] @ held)
 
