@@ -3,6 +3,8 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 STAMP := .make
 WEB_SRC := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
+# Tests load numpy before the package that says so: threads of two workers in the linear algebra wait for one another.
+export OPENBLAS_NUM_THREADS ?= 1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
 .PHONY: demo test quick soak mutants bench check tests client docs pictures papers lock clean

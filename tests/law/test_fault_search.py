@@ -67,8 +67,8 @@ def test_readings_with_a_charger_at_work_on_heron_have_no_cholesky_factors_and_a
     for name in ("rest", "engine", "shore", "sun"):
         living = sound_living(made, name)
         value = foresee(living, every).value
-        for step in (2, 5):
+        for step in (5,):
             picked = range(0, len(every), step)
-            case = weigh(made, [Taken(every[k].id, name, float(value[k])) for k in picked][:60])
+            case = weigh(made, [Taken(every[k].id, name, float(value[k])) for k in picked][:40])
             # Sound readings: that nothing is wrong stands first.
             assert case.causes[int(np.argmax(case.by_cause()))].kind == "sound", name
