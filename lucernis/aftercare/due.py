@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from lucernis.aftercare.log import Noted, handed_over, odometer_km, of_kind
+from lucernis.aftercare.log import Noted, built_last, odometer_km, of_kind
 from lucernis.plan.model import Battery, Plan
 from lucernis.practice.tables import load_table
 
@@ -52,7 +52,7 @@ def due_dates(plan: Plan, noted: Sequence[Noted], today: date) -> list[Due]:
     list of Due
         Next first; none before it counts as built. By aftercare.csv (practice).
     """
-    start = handed_over(noted)
+    start = built_last(noted)
     if start is None:
         return []
     km = odometer_km(noted)
@@ -61,7 +61,9 @@ def due_dates(plan: Plan, noted: Sequence[Noted], today: date) -> list[Due]:
         what = row["what"]
         if not _fits(plan, what):
             continue
-        done = [one for one in of_kind(noted, "recheck") if one.subject == what]
+        # What was checked before it was built anew says nothing of what is new; one entered late is as old as it is.
+        done = [one for one in of_kind(noted, "recheck") if one.subject == what and one.day >= start.day]
+        done.sort(key=lambda one: (one.day, one.number))
         every = int(row["every_days"])
         at_km = None
         if done:

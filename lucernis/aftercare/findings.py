@@ -87,7 +87,8 @@ def _readings(standing: Standing) -> list[RecordFinding]:
 
 def open_fuses(noted: Sequence[Noted]) -> list[Noted]:
     """Fuses that blew and whose cause nobody has found."""
-    caused = {int(value) for one in of_kind(noted, "cause") if (value := one.number_of("blown")) is not None}
+    causes = [one for one in of_kind(noted, "cause") if one.text.strip()]
+    caused = {int(value) for one in causes if (value := one.number_of("blown")) is not None}
     return [one for one in of_kind(noted, "blown") if one.number not in caused]
 
 

@@ -48,7 +48,14 @@ def handed_over(noted: Sequence[Noted]) -> Noted | None:
     return powered[0] if powered else None
 
 
+def built_last(noted: Sequence[Noted]) -> Noted | None:
+    """The entry from which rechecks count: the last as-built, since what was built anew settles anew; else as
+    `handed_over`."""
+    frozen = of_kind(noted, "asbuilt")
+    return max(frozen, key=lambda one: (one.day, one.number)) if frozen else handed_over(noted)
+
+
 def odometer_km(noted: Sequence[Noted]) -> float | None:
-    """The last odometer that was noted. [km]"""
-    known = [value for one in noted if (value := one.number_of("odometer_km")) is not None]
-    return known[-1] if known else None
+    """The odometer as it was noted last, by the day it was read. [km]"""
+    known = [(one.day, one.number, value) for one in noted if (value := one.number_of("odometer_km")) is not None]
+    return max(known)[2] if known else None

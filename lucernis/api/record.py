@@ -21,6 +21,7 @@ from lucernis.errors import NotUnderstood
 from lucernis.exports.record_csv import record_csv
 from lucernis.plan.base import plain
 from lucernis.plan.document import parse_plan
+from lucernis.practice.tables import load_table
 from lucernis.store.record import Detail, Entry, EntryKind, RecordStore, check_detail, standing
 
 router = APIRouter(prefix="/api/plans/{plan_id}", tags=["record"])
@@ -62,8 +63,8 @@ class NewEntry(BaseModel):
             raise ValueError("text: a note or a deviation says something")
         if self.kind in ("done", "deviation", "reading", "blown", "cause", "setting") and not self.subject:
             raise ValueError("subject: names the step, run, reading or part it speaks of")
-        if self.kind in ("reading", "others", "asbuilt", "setting") and not self.text.strip():
-            raise ValueError("text: says what was read, done, set, or how it is named")
+        if self.kind in ("reading", "others", "asbuilt", "setting", "cause") and not self.text.strip():
+            raise ValueError("text: says what was read, done, set, found, or how it is named")
         return self
 
 
@@ -92,6 +93,8 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
         raise NotUnderstood(
             f"no step {entry.subject!r}", field="subject", value=entry.subject, allowed="the id of a step of the work"
         )
+    _check_cause(request, plan_id, entry)
+    _check_odometer(request, plan_id, entry)
     made_at = None
     if entry.made_at is not None and entry.made_at <= datetime.now(UTC) + _AHEAD:
         made_at = entry.made_at.astimezone(UTC).isoformat(timespec="seconds")
@@ -111,6 +114,45 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
         takes_back=entry.takes_back,
         detail=entry.detail,
     )
+
+
+def _check_cause(request: Request, plan_id: str, entry: NewEntry) -> None:
+    """A cause is of a fuse that blew and has none yet, and of a kind there is."""
+    if entry.kind != "cause":
+        return
+    kind, blown = entry.detail.get("kind"), entry.detail.get("blown")
+    kinds = [row["kind"] for row in load_table("fault_priors").rows]
+    if kind is not None and kind not in kinds:
+        raise NotUnderstood(
+            f"no kind of cause {kind!r}", field="detail.kind", value=kind, allowed=", ".join(sorted(kinds))
+        )
+    if blown is not None and blown not in {
+        one.number for one in standing(_entries(request, plan_id)) if one.kind == "blown"
+    }:
+        raise NotUnderstood(
+            f"entry {blown} is no fuse that blew", field="detail.blown", value=blown,
+            allowed="the number of an entry that says a fuse blew",
+        )  # fmt: skip
+
+
+def _check_odometer(request: Request, plan_id: str, entry: NewEntry) -> None:
+    """An odometer that reads less than before is asked about: typed wrong, or replaced."""
+    value = entry.detail.get("odometer_km")
+    if not isinstance(value, int | float) or entry.detail.get("odometer_replaced") is True:
+        return
+    made_at = (entry.made_at or datetime.now(UTC)).astimezone(UTC).isoformat()
+    earlier = [
+        float(known)
+        for one in standing(_entries(request, plan_id))
+        if isinstance(known := one.detail.get("odometer_km"), int | float) and one.made_at <= made_at
+    ]
+    if earlier and value < earlier[-1]:
+        raise NotUnderstood(
+            f"the odometer read {earlier[-1]:g} km before; was it replaced?",
+            field="detail.odometer_km",
+            value=value,
+            allowed=f"{earlier[-1]:g} or more, or odometer_replaced besides",
+        )
 
 
 def _is_a_step(request: Request, plan_id: str, entry: NewEntry) -> bool:

@@ -67,6 +67,27 @@ def test_done_it_comes_back_in_a_year_and_not_by_the_odometer() -> None:
     assert torque(record, done + timedelta(days=366)).state == "overdue"
 
 
+def test_a_second_as_built_starts_its_own_rechecks() -> None:
+    again = BUILT + timedelta(days=200)
+    record = noted(
+        AS_BUILT,
+        ("recheck", {"subject": "torque", "made_at": at(BUILT + timedelta(days=25))}),
+        ("asbuilt", {"text": "Second battery", "made_at": at(again)}),
+    )
+    assert torque(record, again).on == again + timedelta(days=30)
+
+
+def test_an_older_recheck_entered_late_moves_no_date_back() -> None:
+    newer, older = BUILT + timedelta(days=60), BUILT + timedelta(days=20)
+    entries = [("recheck", {"subject": "torque", "made_at": at(day)}) for day in (newer, older)]
+    assert torque(noted(AS_BUILT, *entries), newer).on == newer + timedelta(days=365)
+
+
+def test_the_odometer_is_that_read_last() -> None:
+    late = ("others", {"text": "x", "detail": {"odometer_km": 90_000}, "made_at": at(BUILT - timedelta(days=9))})
+    assert odometer_km(noted(AS_BUILT, late)) == 100_000
+
+
 def test_before_it_counts_as_built_nothing_is_due() -> None:
     assert due_dates(demo_plan("tern"), noted(("note", {"text": "begun"})), BUILT) == []
     assert handed_over(noted(("done", {"subject": "power:again"}))) is not None
@@ -133,8 +154,11 @@ def test_a_fuse_without_a_cause_stays_open_until_one_is_noted() -> None:
     record = noted(blown)
     assert codes(record) == ["fuse-without-cause"]
     assert [one.number for one in open_fuses(record)] == [1]
-    other = ("cause", {"subject": "r8", "detail": {"blown": 9}})
+    other = ("cause", {"subject": "r8", "text": "chafed", "detail": {"blown": 9}})
     assert codes(noted(blown, other)) == ["fuse-without-cause"]
+    # A cause without a word closes nothing.
+    silent = ("cause", {"subject": "r8", "text": " ", "detail": {"blown": 1}})
+    assert codes(noted(blown, silent)) == ["fuse-without-cause"]
     assert codes(noted(blown, ("cause", {"subject": "r8", "text": "chafed", "detail": {"blown": 1}}))) == []
 
 

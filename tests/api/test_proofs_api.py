@@ -153,6 +153,32 @@ def test_a_confirmed_cause_teaches_the_odds_and_closes_its_fuse(client: TestClie
     assert "5 of this workshop's 5 finds" in after["suspects"][0]["prior"]
 
 
+def test_a_cause_names_a_fuse_that_blew_a_kind_there_is_and_says_something(client: TestClient, heron: str) -> None:
+    def refused(**more: Any) -> tuple[int, str]:
+        entry = {"key": "cause-key-1", "kind": "cause", "subject": "r11", "text": "chafed", **more}
+        answer = client.post(f"/api/plans/{heron}/record", json=entry)
+        return answer.status_code, str(answer.json())
+
+    assert refused(detail={"blown": 7})[0] == 422
+    assert "no fuse that blew" in refused(detail={"blown": 7})[1]
+    assert "no kind of cause" in refused(detail={"kind": "ghosts"})[1]
+    assert "text" in refused(text="  ")[1]
+    assert client.get(f"/api/plans/{heron}/record").json() == []
+    assert refused(detail={"kind": "wire_short"})[0] == 200
+
+
+def test_an_odometer_that_goes_back_is_asked_about(client: TestClient, heron: str) -> None:
+    note(client, heron, "others", text="seen", detail={"odometer_km": 84200})
+    entry = {"key": "odometer-1", "kind": "others", "text": "seen again", "detail": {"odometer_km": 84199}}
+    answer = client.post(f"/api/plans/{heron}/record", json=entry)
+    assert answer.status_code == 422
+    assert "was it replaced" in str(answer.json())
+    entry["detail"] = {"odometer_km": 12, "odometer_replaced": True}
+    assert client.post(f"/api/plans/{heron}/record", json=entry).status_code == 200
+    assert client.get(f"/api/plans/{heron}/log").json()["odometer_km"] == 12
+    note(client, heron, "others", text="a day later", detail={"odometer_km": 12})
+
+
 def test_frozen_as_built_it_is_due_and_a_later_change_is_told(client: TestClient, heron: str) -> None:
     assert client.get(f"/api/plans/{heron}/log").json()["due"] == []
     note(client, heron, "asbuilt", text="As built", made_at="2026-01-02T10:00:00+00:00", detail={"odometer_km": 9000})

@@ -70,7 +70,19 @@ def test_an_entry_is_taken_back_once_by_a_further_one(record: RecordStore, plan_
     assert len(record.list_entries(plan_id)) == 2
 
 
-@pytest.mark.parametrize("statement", ["UPDATE record SET who = 'Zed'", "DELETE FROM record"])
+_REPLACED = (
+    "INSERT OR REPLACE INTO record (plan_id, number, key, kind, subject, was, text, who, made_at, kept_at, revision) "
+    "SELECT plan_id, number, {key}, kind, subject, was, 'else', 'Zed', made_at, kept_at, revision FROM record"
+)
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "UPDATE record SET who = 'Zed'", "DELETE FROM record", _REPLACED.format(key="key"),
+        _REPLACED.format(key="'another-key'"),
+    ],
+)  # fmt: skip
 def test_the_file_itself_refuses_to_change_what_was_noted(
     database: Database, record: RecordStore, plan_id: str, statement: str
 ) -> None:

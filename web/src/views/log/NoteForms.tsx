@@ -15,7 +15,7 @@ import { AsFound } from "./AsFound";
 
 type Add = (entry: NewEntry) => void;
 type Log = Schemas["LogAnswer"];
-type Odometer = { value: number | null; detail: Record<string, number> };
+type Odometer = { value: number | null; detail: Record<string, number | boolean> };
 
 function One({ title, open = false, children }: { title: string; open?: boolean; children: React.ReactNode }) {
   return (
@@ -103,13 +103,27 @@ function Setting({ onAdd }: { onAdd: Add }) {
 
 export function NoteForms({ log, onAdd }: { log: Log; onAdd: Add }) {
   const [km, setKm] = useState<number | null>(null);
-  const odometer: Odometer = { value: km ?? log.odometer_km, detail: km === null ? {} : { odometer_km: km } };
+  const [replaced, setReplaced] = useState(false);
+  // Less than before is typed wrong, or another odometer: it is asked before it counts.
+  const less = km !== null && log.odometer_km !== null && km < log.odometer_km;
+  const detail: Odometer["detail"] = km === null || (less && !replaced) ? {} : less ? { odometer_km: km, odometer_replaced: true } : { odometer_km: km };
+  const odometer: Odometer = { value: km ?? log.odometer_km, detail };
   return (
     <>
       <div className="grid grid-cols-2 gap-2">
         <WhoField label="Who notes it" />
-        <NumberField label="Odometer, km" value={odometer.value} onCommit={(value) => setKm(typeof value === "number" ? value : null)} />
+        <NumberField label="Odometer, km" value={odometer.value} onCommit={(value) => {
+            setKm(typeof value === "number" ? value : null);
+            setReplaced(false);
+          }}
+        />
       </div>
+      {less && !replaced && (
+        <p role="alert" className="flex flex-wrap items-center gap-2 border-l-4 border-look bg-look-wash p-1.5 text-sm">
+          <span className="grow">The odometer read {log.odometer_km} km before. Typed wrong, or replaced? Until then it is not noted.</span>
+          <Button onClick={() => setReplaced(true)}>It was replaced</Button>
+        </p>
+      )}
       <One title={log.built_at === "" ? "Freeze as built" : `Built ${date(log.built_at)}`} open={log.built_at === ""}>
         <p className="text-sm text-soft">The plan as it stands now gets a name that later changes are held against; from then on rechecks fall due.</p>
         <Text label="Name of what was built" hint="As built, second battery added" button="Freeze this revision as built" onSend={(text) => onAdd({ kind: "asbuilt", text, detail: odometer.detail })} />

@@ -21,7 +21,7 @@ export function SuspectCard({ suspect, place, open, onFound, onDone }: Props) {
       kind: "cause",
       subject: subject === "" ? "sound" : subject,
       was: `${suspect.text}, ${suspect.size}`.slice(0, 400),
-      text: mended,
+      text: mended.trim() === "" ? suspect.text : mended,
       detail: { kind: suspect.kind, cause: suspect.id.slice(0, 200), share: suspect.share },
     });
     onDone();
