@@ -23,7 +23,7 @@ from lucernis.core.prove.symptoms import Symptom, SymptomKind
 from lucernis.core.prove.verdicts import Suspect, Two, explains, suspects, two_at_once
 from lucernis.core.prove.words import UNIT_OF
 from lucernis.errors import NotFound, NotUnderstood
-from lucernis.meters.client import USUAL_PORT, Meter
+from lucernis.meters.client import USUAL_PORT, Meter, one_of_few
 from lucernis.meters.monitor import USUAL_PORT as MONITOR_PORT
 from lucernis.meters.monitor import MonitorLine, read_monitor
 from lucernis.plan.model import Plan
@@ -205,7 +205,7 @@ def read_meter(request: Request, plan_id: str, wanted: MeterIn) -> MeterSaid:
     made = frame_of(request, plan_id)
     if wanted.reading:
         made.reading(wanted.reading)
-    with Meter(wanted.host, wanted.port) as meter:
+    with one_of_few("meter"), Meter(wanted.host, wanted.port) as meter:
         if wanted.reading:
             meter.place(wanted.situation, wanted.reading)
         elif meter.simulated:
@@ -230,4 +230,5 @@ class MonitorAt(BaseModel):
 @router.post("/monitor", operation_id="readMonitor")
 def read_battery_monitor(at: MonitorAt) -> MonitorLine:
     """One line of a battery monitor: volts, amps, state of charge."""
-    return read_monitor(at.host, at.port)
+    with one_of_few("monitor"):
+        return read_monitor(at.host, at.port)

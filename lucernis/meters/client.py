@@ -6,6 +6,10 @@ import ipaddress
 import math
 import re
 import socket
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from types import TracebackType
 from typing import Literal
@@ -15,6 +19,9 @@ from lucernis.errors import MeterGone, NotUnderstood, OutOfRange
 USUAL_PORT = 5025
 _TIMEOUT_S = 4.0
 _MOST_BYTES = 4096
+# So many instruments are asked at once: each holds a worker of the program, and one that drips must not take them all.
+_AT_ONCE = 6
+_asked = threading.BoundedSemaphore(_AT_ONCE)
 # What an instrument answers when its range is exceeded (SCPI 1999, volume 1, 7.2.1.4 and 7.2.1.5; memory).
 OVERFLOW = 9.9e37
 _ASK: dict[str, str] = {"volts": "MEAS:VOLT:DC?", "amps": "MEAS:CURR:DC?", "ohms": "MEAS:RES?"}
@@ -66,6 +73,66 @@ def meter_address(host: str) -> str:
     return str(found)
 
 
+@contextmanager
+def one_of_few(what: str) -> Iterator[None]:
+    """A turn at an instrument, refused at once where too many are being asked.
+
+    Parameters
+    ----------
+    what : str
+        Named in the refusal, as ``meter``.
+
+    Raises
+    ------
+    MeterGone
+        If all turns are taken.
+    """
+    if not _asked.acquire(blocking=False):
+        raise MeterGone(
+            f"{what}: {_AT_ONCE} instruments are being asked already; try again in a moment", field=what,
+            value=_AT_ONCE, allowed=f"{_AT_ONCE} at once",
+        )  # fmt: skip
+    try:
+        yield
+    finally:
+        _asked.release()
+
+
+def line_by(talk: socket.socket, left: bytes, until_s: float) -> tuple[bytes, bytes]:
+    """One line of an instrument, whole by a deadline however slowly it comes.
+
+    Parameters
+    ----------
+    talk : socket
+        Connected.
+    left : bytes
+        What has come already.
+    until_s : float
+        The deadline, by `time.monotonic`. [s]
+
+    Returns
+    -------
+    tuple of bytes
+        The line, and what came after it. Empty where the other side went away or said more than a reading.
+
+    Raises
+    ------
+    TimeoutError
+        If it is not whole by then.
+    """
+    while b"\n" not in left:
+        rest_s = until_s - time.monotonic()
+        if rest_s <= 0:
+            raise TimeoutError
+        talk.settimeout(rest_s)
+        more = talk.recv(_MOST_BYTES)
+        if not more or len(left) > _MOST_BYTES:
+            return b"", left if more else b""
+        left += more
+    line, _, left = left.partition(b"\n")
+    return line + b"\n", left
+
+
 class Meter:
     """A connection to one meter, closed with the block it is opened in.
 
@@ -83,7 +150,7 @@ class Meter:
     """
 
     def __init__(self, host: str, port: int = USUAL_PORT, *, timeout_s: float = _TIMEOUT_S) -> None:
-        self._at = f"{host}:{port}"
+        self._at, self._timeout_s = f"{host}:{port}", timeout_s
         try:
             self._socket = socket.create_connection((meter_address(host), port), timeout=timeout_s)
         except OSError as error:
@@ -125,17 +192,14 @@ class Meter:
     def ask(self, question: str) -> str:
         """Ask and wait for one line."""
         self.tell(question)
-        while b"\n" not in self._left:
-            try:
-                more = self._socket.recv(_MOST_BYTES)
-            except TimeoutError as error:
-                raise self._gone("it does not answer") from error
-            except OSError as error:
-                raise self._gone("it went away") from error
-            if not more or len(self._left) > _MOST_BYTES:
-                raise self._gone("it went away" if not more else "it says more than a reading")
-            self._left += more
-        line, _, self._left = self._left.partition(b"\n")
+        try:
+            line, self._left = line_by(self._socket, self._left, time.monotonic() + self._timeout_s)
+        except TimeoutError as error:
+            raise self._gone("it does not answer") from error
+        except OSError as error:
+            raise self._gone("it went away") from error
+        if not line:
+            raise self._gone("it says more than a reading" if self._left else "it went away")
         return line.decode("ascii", "replace").strip()
 
     def place(self, situation: str, reading: str) -> None:

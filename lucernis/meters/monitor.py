@@ -12,13 +12,12 @@ from dataclasses import dataclass
 from lucernis.core.prove.situations import find_situation
 from lucernis.core.prove.vehicle import Vehicle
 from lucernis.errors import MeterGone, NotUnderstood
-from lucernis.meters.client import meter_address
+from lucernis.meters.client import line_by, meter_address
 from lucernis.plan.model import Battery
 from lucernis.practice.tables import load_table
 
 USUAL_PORT = 5026
 _EVERY_S = 0.5
-_MOST_BYTES = 4096
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,14 +123,11 @@ def read_monitor(host: str, port: int = USUAL_PORT, *, timeout_s: float = 4.0) -
     NotUnderstood
         If the line is none.
     """
-    at, data = f"{host}:{port}", b""
+    at, until_s = f"{host}:{port}", time.monotonic() + timeout_s
     try:
         with socket.create_connection((meter_address(host), port), timeout=timeout_s) as talk:
-            while b"\n" not in data:
-                more = talk.recv(_MOST_BYTES)
-                if not more or len(data) > _MOST_BYTES:
-                    break
-                data += more
+            whole, left = line_by(talk, b"", until_s)
+            data = whole or left
     except OSError as error:
         raise MeterGone(
             f"battery monitor at {at}: nobody answers", field="monitor", value=at, allowed="a monitor that is on"

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import socket
 import threading
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 
 import pytest
 import pyvisa
@@ -15,7 +16,7 @@ from lucernis.core.prove.expect import foresee
 from lucernis.core.prove.vehicle import LEADS_OHM, Vehicle
 from lucernis.demo import demo_plan
 from lucernis.errors import LucernisError, MeterGone, NotUnderstood, OutOfRange, UnknownRow
-from lucernis.meters.client import Meter, meter_address
+from lucernis.meters.client import Meter, meter_address, one_of_few
 from lucernis.meters.monitor import MonitorServer, monitor_line, read_monitor
 from lucernis.meters.simulated import Conversation, MeterServer
 from tests.core.prove.shop import ready, sound
@@ -142,6 +143,41 @@ def test_one_that_does_not_answer_is_waited_for_a_while_only() -> None:
         # Entering closes it again where nobody says who it is.
         with pytest.raises(MeterGone, match="does not answer"), silent:
             pass
+
+
+def test_one_that_drips_has_one_deadline_for_a_whole_answer() -> None:
+    """A byte now and then is no answer: the line has to be whole in time."""
+    with socket.create_server(("127.0.0.1", 0)) as door:
+        stop = threading.Event()
+
+        def drip() -> None:
+            other, _ = door.accept()
+            with other:
+                while not stop.wait(0.1):
+                    try:
+                        other.sendall(b"1")
+                    except OSError:
+                        return
+
+        threading.Thread(target=drip, daemon=True).start()
+        began = time.monotonic()
+        dripping = Meter("127.0.0.1", int(door.getsockname()[1]), timeout_s=0.6)
+        with pytest.raises(MeterGone, match="does not answer"), dripping:
+            pass
+        stop.set()
+        # Ten drips would have come within their own time each.
+        assert time.monotonic() - began < 5
+
+
+def test_a_few_instruments_at_once_and_the_next_is_refused_at_once() -> None:
+    with ExitStack() as held:
+        for _ in range(6):
+            held.enter_context(one_of_few("meter"))
+        with pytest.raises(MeterGone, match="being asked already") as refused, one_of_few("meter"):
+            pass
+        assert refused.value.field == "meter"
+    with one_of_few("meter"):
+        pass
 
 
 def test_nobody_there_is_said() -> None:
