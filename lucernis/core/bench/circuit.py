@@ -22,10 +22,28 @@ class Flow:
     lacks: bool = False
 
 
-class BenchCircuit:
-    """The one loop of a set-up."""
+# So many cycles are followed one by one; more are taken as the root mean square of their current, which warms alike.
+_MOST_CYCLES = 300
 
-    def __init__(self, setup: Setup) -> None:
+
+def is_averaged(setup: Setup, end_s: float) -> bool:
+    """Whether a load turns on and off too often within a time to be followed cycle by cycle."""
+    load = setup.load
+    return load.kind == "heater" and end_s > _MOST_CYCLES * (load.on_s + load.off_s)
+
+
+class BenchCircuit:
+    """The one loop of a set-up.
+
+    Parameters
+    ----------
+    setup : Setup
+        What is on the bench.
+    end_s : float
+        How long it is followed: with a cycle far shorter than that the root mean square of its current flows. [s]
+    """
+
+    def __init__(self, setup: Setup, end_s: float = 0.0) -> None:
         self.setup = setup
         self.open_v, self.inside_ohm = source_of(setup)
         self.nominal_v = float(setup.source.nominal_v)
@@ -41,8 +59,15 @@ class BenchCircuit:
         if setup.fuse is not None:
             self.fixed_ohm += fuse_resistance_ohm(setup.fuse.family, setup.fuse.rating_a)
         load = setup.load
-        self._cycle = Cycling(1.0, load.on_s, load.off_s) if load.kind == "heater" else None
+        averaged = is_averaged(setup, end_s)
+        self._cycle = Cycling(1.0, load.on_s, load.off_s) if load.kind == "heater" and not averaged else None
+        self._rms_frac = math.sqrt(load.on_s / (load.on_s + load.off_s)) if averaged else 1.0
         self._cut_v = CUT_OFF_V_PER_12V * self.nominal_v / 12
+
+    @property
+    def peak_factor(self) -> float:
+        """How many times what is followed flows while a load that cycles fast is on."""
+        return 1 / self._rms_frac
 
     def edges_s(self, end_s: float) -> list[float]:
         """Times at which the load turns on or off, or has started. [s]"""
@@ -83,7 +108,7 @@ class BenchCircuit:
         if load.kind in ("resistive", "heater"):
             if self._cycle is not None and not self._cycle.on_at(time_s):
                 return Flow(0.0, self.open_v)
-            current = self.open_v / (series + self.nominal_v**2 / amount)
+            current = self._rms_frac * self.open_v / (series + self.nominal_v**2 / amount)
             return Flow(current, self.open_v - current * series)
         power = amount / (INVERTER_EFFICIENCY if load.kind == "inverter" else 1.0)
         inside = self.open_v**2 - 4 * power * series

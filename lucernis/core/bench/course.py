@@ -114,7 +114,7 @@ class _Clock:
 
     def __init__(self, setup: Setup, end_s: float) -> None:
         self.setup, self.end_s = setup, end_s
-        self.cells, self.circuit = Cells(setup), BenchCircuit(setup)
+        self.cells, self.circuit = Cells(setup), BenchCircuit(setup, end_s)
         self.memories = {}
         if setup.fuse is not None:
             self.memories = {edge: FuseMemory(setup.fuse, slow=edge == "slow") for edge in ("slow", "fast")}
@@ -136,7 +136,7 @@ class _Clock:
             # What holds its watts switches off; what holds its amperes takes what it can get.
             dead = self._off = self.setup.load.kind in ("inverter", "electronics")
         current = 0.0 if dead else flow.current_a
-        self.most_a = max(self.most_a, current)
+        self.most_a = max(self.most_a, current * self.circuit.peak_factor)
         self.hottest_c = max(self.hottest_c, float(self.cells.conductor_c[-1]))
         self.hottest_joint_c = max(self.hottest_joint_c, float(self.cells.conductor_c[0]))
         self._frame(current, 0.0 if dead else flow.load_v)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from lucernis.core.bench.cells import harm_of
-from lucernis.core.bench.circuit import BenchCircuit
+from lucernis.core.bench.circuit import BenchCircuit, is_averaged
 from lucernis.core.bench.course import Course, Event
 from lucernis.core.bench.setup import Setup
 from lucernis.core.protection.fuse_curves import band, breaking_capacity
@@ -185,6 +185,12 @@ def _unknown(course: Course) -> list[str]:
             found.append(
                 "How quick the fuse is beyond its last published point: the heat that opens it there is kept, no less."
             )
+    if is_averaged(setup, course.end_s):
+        cycles = course.end_s / (setup.load.on_s + setup.load.off_s)
+        found.append(
+            f"Single cycles: {cycles:,.0f} of them are followed as the root mean square of their current, which warms "
+            "alike."
+        )
     if setup.end.too_much_mohm > 0:
         found.append("What a bad contact does when it is hot: it seldom keeps its ohms, most grow.")
     if setup.wire.neighbours:

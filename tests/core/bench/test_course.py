@@ -11,6 +11,7 @@ import pytest
 from lucernis.core.bench.cells import Cells, harm_of
 from lucernis.core.bench.circuit import BenchCircuit
 from lucernis.core.bench.course import LONGEST_S, SHORTEST_S, Course, follow, usual_end_s
+from lucernis.core.bench.meaning import tell
 from lucernis.core.bench.memory import FuseMemory
 from lucernis.core.bench.setup import BenchFuse, Setup
 from lucernis.core.wire.heat import Covered, steady_c
@@ -245,3 +246,25 @@ def test_a_constant_power_load_draws_more_as_its_volts_fall() -> None:
     assert flow.load_v < circuit.open_v
     lost = circuit.open_v - flow.load_v
     assert lost == pytest.approx(flow.current_a * (circuit.fixed_ohm + 2 * cells.leg_ohm))
+
+
+def test_a_load_that_cycles_fast_is_followed_by_its_rms_and_warms_as_each_cycle_would() -> None:
+    """A millisecond's cycle for ten hours is the work of a steady load; just inside and outside of where it changes the
+    wire gets as warm."""
+
+    def of(cycle_s: float, end_s: float) -> Course:
+        load = {"kind": "heater", "amount": 400, "on_s": 0.6 * cycle_s, "off_s": 0.4 * cycle_s}
+        return follow(setup(wire={"size": "12", "length_m": 3.0}, load=load), end_s)
+
+    fast = of(0.001, LONGEST_S)
+    assert len(fast.frames.time_s) <= 700
+    assert not fast.cut_short
+    told = [one for one in tell(fast).unknown if "root mean square" in one]
+    assert told == [
+        "Single cycles: 36,000,000 of them are followed as the root mean square of their current, which warms alike."
+    ]
+    each, mean = of(1.0, 300.0), of(1.0, 300.1)
+    assert not [one for one in tell(each).unknown if "root mean square" in one]
+    assert [one for one in tell(mean).unknown if "root mean square" in one]
+    assert each.most_a == pytest.approx(mean.most_a, rel=0.01)
+    assert mean.frames.conductor_c[-1] == pytest.approx(each.frames.conductor_c[-1], abs=1.0)
