@@ -11,7 +11,7 @@ from pypdf import PdfReader
 
 from lucernis.core.school.breaking.van import good_van
 from lucernis.core.school.drills.ask import drill
-from lucernis.core.school.fault_case import fault_case
+from lucernis.core.school.fault_case import fault_case, own_path
 from lucernis.core.school.mistakes import mistake_case
 from lucernis.plan.document import parse_plan, plan_document
 
@@ -194,8 +194,18 @@ class TestFault:
         assert cause.id in {one["id"] for one in causes}
         assert client.post(f"/api/school/cases/{case_id}/hand-in", json={}).status_code in (409, 422)
         found = client.post(f"/api/school/cases/{case_id}/hand-in", json={"cause": cause.id}).json()
-        assert found["fault"]["outcome"] == "found"
+        assert found["fault"]["outcome"] == "guessed", "one reading at the bank says nothing of it"
         assert found["own"]
+
+    def test_what_the_readings_bear_out_is_found(self, client: TestClient, wren: int) -> None:
+        case_id = begin(client, wren, "fault", seed=1)["card"]["case_id"]
+        case = fault_case(1, 1)
+        for look in own_path(case)[0]:
+            body = {"reading": look.reading, "situation": look.situation}
+            assert client.post(f"/api/school/cases/{case_id}/looks", json=body).status_code == 200
+        body = {"cause": case.planted.cause.id}
+        found = client.post(f"/api/school/cases/{case_id}/hand-in", json=body).json()
+        assert (found["fault"]["outcome"], found["fault"]["points"]) == ("found", 100.0)
 
     def test_a_reading_that_is_none_is_refused(self, client: TestClient, wren: int) -> None:
         case_id = begin(client, wren, "fault", seed=1)["card"]["case_id"]

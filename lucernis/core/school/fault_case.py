@@ -33,6 +33,9 @@ _MOST_OWN = 12
 # Sure enough for the program to name it.
 _SURE = 0.85
 _OPEN_OHM = 1e7
+# A cause is borne out where the readings put it among so many of the likeliest.
+_BORNE_OUT = 3
+_GUESSED = 20.0
 # What finding it is worth, what the right run or part under another cause is, and what being as quick as the program.
 _FOUND, _NEAR, _QUICK = 60.0, 25.0, 40.0
 
@@ -221,8 +224,8 @@ def causes_at(van: str, subject: str) -> list[Cause]:
 
 @dataclass(slots=True)
 class FaultGrade:
-    """A search graded, of 100: ``found``, ``near`` (the right run or part) or ``missed``; what it was, and what the
-    program would have done."""
+    """A search graded, of 100: ``found``, ``guessed`` (right, but nothing that was read says so), ``near`` (the right
+    run or part) or ``missed``; what it was, and what the program would have done."""
 
     points: float
     outcome: str
@@ -233,6 +236,17 @@ class FaultGrade:
     own: list[Look]
     own_minutes: float
     own_found: bool
+
+
+def _borne_out(case: FaultCase, looks: Sequence[Look]) -> bool:
+    """Whether what was read, with what is said, puts the true cause among the likeliest; nothing read bears out
+    nothing."""
+    if not looks:
+        return False
+    taken = [Taken(one.reading, one.situation, one.value) for one in looks]
+    likeliest = suspects(weigh(frame_of_van(case.van), taken, case.symptoms), most=_BORNE_OUT)
+    right = case.planted.cause
+    return any(one.id == right.id or {one.part, one.run} == {right.part, right.run} for one in likeliest)
 
 
 def grade_fault(case: FaultCase, looks: Sequence[Look], cause_id: str) -> FaultGrade:
@@ -250,18 +264,21 @@ def grade_fault(case: FaultCase, looks: Sequence[Look], cause_id: str) -> FaultG
     Returns
     -------
     FaultGrade
-        60 for the cause, 25 for the right run or part, up to 40 more for being as quick as the program; after the
-        evening is over there is nothing for speed.
+        60 for the cause where the readings bear it out, 25 for the right run or part, up to 40 more for being as quick
+        as the program; after the evening is over there is nothing for speed. A guess that happens to be right is worth
+        20: the next van pays for it.
     """
     right = case.planted.cause
     named = next((one for one in causes_of(frame_of_van(case.van)) if one.id == cause_id), None)
     places = {one for one in (right.part, right.run) if one}
     near = named is not None and bool(places & {named.part, named.run})
     outcome = "found" if cause_id == right.id else "near" if near else "missed"
+    if outcome == "found" and not _borne_out(case, looks):
+        outcome = "guessed"
     spent = sum(one.minutes for one in looks)
     own, own_id = own_path(case)
     own_spent = sum(one.minutes for one in own)
-    points = {"found": _FOUND, "near": _NEAR, "missed": 0.0}[outcome]
+    points = {"found": _FOUND, "guessed": _GUESSED, "near": _NEAR, "missed": 0.0}[outcome]
     if outcome == "found" and spent <= EVENING_MIN:
         points += _QUICK * min(1.0, max(own_spent, 1.0) / max(spent, 1.0))
     return FaultGrade(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from lucernis.core.checks.codes import CODES
@@ -63,8 +65,9 @@ class TestFault:
             if one.id != right.id and {one.part, one.run} & ({right.part, right.run} - {""})
         )
         far = next(one for one in causes_of(made) if not {one.part, one.run} & {right.part, right.run} - {""})
+        own, _ = own_path(self.case)
         grades = {
-            one: grade_fault(self.case, [], cause)
+            one: grade_fault(self.case, own, cause)
             for one, cause in (("found", right.id), ("near", near.id), ("missed", far.id))
         }
         assert [grades[one].outcome for one in grades] == ["found", "near", "missed"]
@@ -72,16 +75,28 @@ class TestFault:
         assert grades["near"].points == 25.0
         assert grades["missed"].points == 0.0
 
+    def slowly(self, minutes: float) -> list[Look]:
+        """The program's own readings, taking so long together."""
+        own, _ = own_path(self.case)
+        return [replace(one, minutes=minutes / len(own)) for one in own]
+
     def test_after_the_evening_nothing_is_given_for_speed(self) -> None:
-        slow = [Look("volts:+b1~-b1", "rest", 12.6, EVENING_MIN / 2 + 1, "") for _ in range(2)]
-        found = grade_fault(self.case, slow, self.case.planted.cause.id)
+        found = grade_fault(self.case, self.slowly(EVENING_MIN + 1), self.case.planted.cause.id)
         assert (found.outcome, found.points) == ("found", 60.0)
 
     def test_slower_than_the_program_is_less_than_as_quick(self) -> None:
         own, _ = own_path(self.case)
-        spent = sum(one.minutes for one in own)
-        slow = [Look("volts:+b1~-b1", "rest", 12.6, 2 * spent, "")]
+        slow = self.slowly(2 * sum(one.minutes for one in own))
         assert grade_fault(self.case, slow, self.case.planted.cause.id).points == pytest.approx(60 + 40 * 0.5, abs=0.2)
+
+    def test_a_guess_that_happens_to_be_right_is_no_find(self) -> None:
+        """Nothing read, or something read that says nothing of it."""
+        made = frame_of_van(self.case.van)
+        right = self.case.planted.cause.id
+        bank = take(self.case, [], made.volts("+b1", "-b1", part="b1").id, "rest")
+        for looks in ([], [bank]):
+            graded = grade_fault(self.case, looks, right)
+            assert (graded.outcome, graded.points) == ("guessed", 20.0)
 
     def test_causes_at_a_part_are_of_that_part(self) -> None:
         right = self.case.planted.cause

@@ -3,7 +3,7 @@ import type { Case } from "../../api/school";
 import { Term } from "../../parts/Term";
 import { Verdict } from "../../parts/Verdict";
 
-const OUTCOME: Record<string, string> = { found: "found", place: "right place, another reason", missed: "missed", near: "right run or part, another cause" };
+const OUTCOME: Record<string, string> = { found: "found", guessed: "right, but a guess: nothing you read bears it out", place: "right place, another reason", missed: "missed", near: "right run or part, another cause" };
 
 function Points({ value }: { value: number }) {
   return <p className="text-2xl font-bold">{value} of 100</p>;
@@ -53,7 +53,7 @@ export function Results({ found }: { found: Case }) {
       <section aria-label="Grade" className="space-y-2 border border-line bg-sheet p-4">
         <Points value={fault.points} />
         <p>
-          <Verdict grade={fault.outcome === "found" ? "good" : fault.outcome === "near" ? "look" : "stop"} word={false} /> {OUTCOME[fault.outcome]}. It was: <b>{fault.what_it_was}</b>
+          <Verdict grade={fault.outcome === "found" ? "good" : fault.outcome === "near" || fault.outcome === "guessed" ? "look" : "stop"} word={false} /> {OUTCOME[fault.outcome]}. It was: <b>{fault.what_it_was}</b>
         </p>
         <p>{fault.mend}.</p>
         <p>
