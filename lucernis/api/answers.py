@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import threading
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -31,6 +32,8 @@ _PLAN: TypeAdapter[Plan] = TypeAdapter(Plan)
 _REPORT: TypeAdapter[Report] = TypeAdapter(Report)
 # An answer of a large job takes a few megabytes.
 _MOST_ANSWERS = 40
+# A document shares so much with the van of an open case that it is that van, renamed or touched here and there.
+_SAME_VAN = 0.6
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +146,35 @@ def not_while_searched(request: Request, plan_id: str) -> None:
             "this van is looked over for mistakes: hand the case in first",
             field="plan_id", value=plan_id, allowed="a plan that is judged",
         )  # fmt: skip
+
+
+def _things(document: Mapping[str, Any]) -> frozenset[tuple[str, str]]:
+    """What a document is made of: its parts and runs by id and name."""
+    lists = (document.get("parts") or (), document.get("runs") or ())
+    return frozenset(
+        (str(one.get("id")), str(one.get("name") or one.get("tag")))
+        for some in lists
+        for one in some
+        if isinstance(one, dict)
+    )
+
+
+def not_a_searched_van(request: Request, document: Mapping[str, Any]) -> None:
+    """Keep the van of an open case from being judged under another name: it is known by what it is made of.
+
+    Raises
+    ------
+    EditRefused
+        If a document is, for the most part, such a van.
+    """
+    for plan_id in unjudged(request):
+        van = _things(store_of(request).get(plan_id).document)
+        here = _things(document)
+        if van and len(van & here) > _SAME_VAN * len(van | here):
+            raise EditRefused(
+                "this is the van of an open case: hand the case in first",
+                field="plan", value=plan_id, allowed="a plan that is judged",
+            )  # fmt: skip
 
 
 def plan_of(request: Request, plan_id: str) -> Plan:

@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
-from lucernis.api.answers import envelope, report_of, store_of
+from lucernis.api.answers import envelope, not_a_searched_van, report_of, store_of
 from lucernis.api.photos import photos_of
 from lucernis.api.record import record_of
 from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
@@ -94,7 +94,12 @@ async def bring_job_in(request: Request) -> Response:
     """Take a job with its history in as a new plan."""
     body = await request.body()
     entries = record_in(body)
-    stored = bring_in(store_of(request), body, lambda document: report_of(parse_plan(document)))
+
+    def judged(document: Any) -> Any:
+        not_a_searched_van(request, document)
+        return report_of(parse_plan(document))
+
+    stored = bring_in(store_of(request), body, judged)
     record_of(request).bring_in(stored.plan_id, entries)
     for subject, kind, note, made_at, picture in photos_in(body):
         photos_of(request).keep_photo(stored.plan_id, subject, kind, note, fit_to_keep(picture), made_at)

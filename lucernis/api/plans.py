@@ -13,7 +13,16 @@ from fastapi import APIRouter, Header, Path, Query, Request, Response
 from pydantic import Field
 from starlette.exceptions import HTTPException
 
-from lucernis.api.answers import answers_of, envelope, not_while_searched, plan_of, report_of, shelf, store_of
+from lucernis.api.answers import (
+    answers_of,
+    envelope,
+    not_a_searched_van,
+    not_while_searched,
+    plan_of,
+    report_of,
+    shelf,
+    store_of,
+)
 from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.shapes import (
     ENVELOPE_ANSWER,
@@ -114,6 +123,7 @@ def create_plan(request: Request, new: NewPlan) -> Response:
 def import_plan(request: Request, document: dict[str, Any]) -> Response:
     """Take a plan document in as a new plan."""
     plan = parse_plan(document)
+    not_a_searched_van(request, document)
     report = report_of(plan)
     return envelope(request, store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan, report)
 
@@ -235,6 +245,7 @@ def list_mends(request: Request, plan_id: str, finding: Annotated[str, Path(max_
 def get_working(request: Request, plan_id: str, key: str) -> Working:
     """How one figure of the newest revision came about: the key is `subject.figure`, that of the days
     `days.N.figure` for N days."""
+    not_while_searched(request, plan_id)
     plan = plan_of(request, plan_id)
     of_days = re.fullmatch(r"days\.(\d{1,2})\.\w+", key)
     if of_days is not None:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any, get_args
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis import __version__
+from lucernis.api.answers import not_a_searched_van
 from lucernis.api.shapes import Health, Practices, SetCard
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.one_run import SizeAnswer, SizeRequest, size_run
@@ -73,8 +74,9 @@ def identify(seen: WireSeen) -> Identified:
 
 
 @router.post("/report", operation_id="makeReport", responses={200: {"model": Report}}, response_model=None)
-def report(document: dict[str, Any]) -> Response:
+def report(request: Request, document: dict[str, Any]) -> Response:
     """Report of a plan document; nothing is stored."""
+    not_a_searched_van(request, document)
     return Response(_REPORT.dump_json(evaluate(parse_plan(document))), media_type="application/json")
 
 
