@@ -9,11 +9,13 @@ from functools import lru_cache
 import numpy as np
 
 from lucernis.core.circuit.contacts import contact_ohm
+from lucernis.core.circuit.sources import alternator_of, alternator_v
 from lucernis.core.circuit.terminals import CHASSIS
 from lucernis.core.itself import Itself
 from lucernis.core.prove.elements import Element
 from lucernis.core.prove.frame import Frame
-from lucernis.core.prove.living import OPEN_OHM
+from lucernis.core.prove.living import ALTERNATOR_OHM, OPEN_OHM
+from lucernis.core.prove.situations import Situation
 from lucernis.plan.model import Battery, Load
 from lucernis.practice.tables import load_table
 
@@ -29,6 +31,8 @@ _DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
 _HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
 _THINNER = (1.6, 2.5, 4.0)
 _SHORT_OHM = 0.02
+# What an alternator holds whose regulator or belt gives way. Common practice, no source. [V]
+_HELD_LOW = (12.9, 13.3, 13.7)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +41,9 @@ class Change:
 
     `series_ohm` is put into piece `element`; `open` parts it. `bridge` joins two nodes by `bridge_ohm` while everything
     is dead (`when` "dead"), while it is live or always. `source` has its volts moved by `source_v` and its inside
-    multiplied by `inside`; `load` draws `draw` times what it draws or, where it is off, `drain_a`; `crossed` has its
-    two wires exchanged.
+    multiplied by `inside`; with `when` "engine" it stands at its own volts while the engine runs, or at `source_v`
+    where that is not 0: its alternator gives little or nothing. `load` draws `draw` times what it draws or, where it is
+    off, `drain_a`; `crossed` has its two wires exchanged.
     """
 
     element: int = -1
@@ -75,6 +80,20 @@ class Cause:
     run: str
     weight: float
     changes: tuple[Change, ...]
+
+
+def source_moved(frame: Frame, situation: Situation, change: Change) -> tuple[float, float]:
+    """How far a change moves the volts of its source in a situation, and how many times its inside is. [V], [1]"""
+    if change.when != "engine":
+        return change.source_v, change.inside
+    if not situation.state.engine_on:
+        return 0.0, 1.0
+    part = frame.sized.topology.parts[frame.sized.wiring.sources[change.source]]
+    rated_v = part.rated_v if isinstance(part, Battery) else None
+    held_v = alternator_v(frame.plan, float(rated_v or frame.plan.nominal_v))
+    if change.source_v:
+        return change.source_v - held_v, 1.0
+    return float(frame.rest_v[change.source]) - held_v, float(frame.inside_ohm[change.source]) / ALTERNATOR_OHM
 
 
 def kind_label(kind: str) -> str:
@@ -130,12 +149,24 @@ def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
         yield cause("fuse_contact", bad[:-1], f"{element.label}: its contact resists")
         yield cause("fuse_small", (Change(in_words="a smaller one"),), f"{element.label}: a smaller one stands there")
     elif element.sort == "wire":
+        side_by_side = frame.sized.cases[element.run].run.parallel if element.run in frame.sized.cases else 1
+        if side_by_side > 1:
+            times = side_by_side / (side_by_side - 1)
+            off = Change(element=at, times=times, in_words=f"{side_by_side - 1} of {side_by_side} carry")
+            yield cause("parallel_off", (off,), f"{element.label}: one of {side_by_side} side by side is off")
         yield cause("wire_open", bad[-1:], f"{element.label}: broken")
         yield cause("wire_chafed", bad[:-1], f"{element.label}: strands lost")
         thin = tuple(Change(element=at, times=t, in_words=f"{t:g} times the resistance") for t in _THINNER)
         yield cause("wire_thin", thin, f"{element.label}: thinner than planned")
     elif element.sort == "contact":
         yield from _of_contact(frame, at, element, bad)
+    elif element.sort == "shunt":
+        circuit, c = frame.sized.wiring.circuit, element.conductor
+        past = Change(
+            bridge=(circuit.conductor_from[c], circuit.conductor_to[c]), bridge_ohm=0.3 * element.ohm, when="always",
+            in_words="most of it",
+        )  # fmt: skip
+        yield cause("shunt_bypassed", (past,), f"{element.label}: something goes past it")
 
 
 def _of_contact(frame: Frame, at: int, element: Element, bad: tuple[Change, ...]) -> Iterator[Cause]:
@@ -225,6 +256,24 @@ def _of_source(frame: Frame, at: int, name: str) -> Iterator[Cause]:
     cell_v = (3.3 if part.chemistry == "lfp" else 2.1) * blocks
     yield cause("battery_cell", Change(source=at, source_v=-cell_v, inside=3.0, in_words=f"{cell_v:.1f} V less"))
     yield cause("battery_off", Change(source=at, inside=OPEN_OHM / 100, in_words="gives nothing"))
+    alternator = alternator_of(frame.plan)
+    if part.use == "starter" and alternator is not None:
+        held_v = alternator_v(frame.plan, float(part.rated_v or frame.plan.nominal_v))
+
+        def of_engine(kind: str, *changes: Change) -> Cause:
+            return Cause(
+                f"{kind}:{alternator.id}", kind, f"{alternator.name}: {kind_label(kind).lower()}", alternator.id,
+                alternator.id, "", kind_weight(kind), changes,
+            )  # fmt: skip
+
+        yield of_engine("alternator_dead", Change(source=at, when="engine", in_words="nothing"))
+        lows = [low for low in _HELD_LOW if low * blocks < held_v - 0.2]
+        if lows:
+            some = (
+                Change(source=at, when="engine", source_v=low * blocks, in_words=f"{low * blocks:.1f} V")
+                for low in lows
+            )
+            yield of_engine("alternator_low", *some)
 
 
 def _of_consumer(frame: Frame, at: int, name: str) -> Iterator[Cause]:

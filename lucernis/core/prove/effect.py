@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
+from lucernis.core.itself import Itself
 from lucernis.core.prove.causes import Change
 from lucernis.core.prove.expect import FLOATING_OHM, METER_OHM, rows_of
 from lucernis.core.prove.frame import Frame, Reading, spread
@@ -55,6 +57,26 @@ def _inputs(frame: Frame) -> dict[int, list[int]]:
     return found
 
 
+@lru_cache(maxsize=4)
+def _contacts(this: Itself[Frame]) -> dict[int, list[int]]:
+    frame = this.thing
+    topology, contact_at = frame.sized.topology, frame.sized.wiring.contact_at
+    found: dict[int, list[int]] = {}
+    for index, run in enumerate(frame.plan.runs):
+        held = [name.partition(":")[0] for name in topology.behind.get(run.id, ()) if name.endswith(":coil")]
+        opens = [at for part in held for at in contact_at.get((part, "main"), ())]
+        for conductor in (2 * index, 2 * index + 1):
+            # What hangs behind the contact itself is no way to its coil.
+            if opens and conductor in frame.on_leg:
+                found[conductor] = opens
+    return found
+
+
+def coil_contacts(frame: Frame) -> dict[int, list[int]]:
+    """Contacts that let go when a conductor parts, as conductors by that conductor: it is the way to their coil."""
+    return _contacts(Itself(frame))
+
+
 def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
     """Where and how changes work in a situation."""
     frame, circuit = living.frame, living.frame.sized.wiring.circuit
@@ -71,6 +93,7 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
     conductor_ohm, closed = living.conductor_ohm.tolist(), living.closed.tolist()
     element_ohm, of = living.element_ohm.tolist(), frame.of.tolist()
     running = living.situation.state.engine_on
+    follows = coil_contacts(frame)
 
     for k, one in enumerate(changes):
         if one.element >= 0:
@@ -80,11 +103,24 @@ def ports_of(living: Living, changes: Sequence[Change]) -> Ports:
                 more = OPEN_OHM if one.open else one.series_ohm + (one.times - 1) * element_ohm[one.element]
                 pos[k, 0], neg[k, 0], dg[k, 0] = c_from[c], c_to[c], 1 / (ohm + more) - 1 / ohm
                 conductor[k], piece[k], piece_ohm[k], column[k, 0] = c, one.element, more, c
+                for at in follows.get(c, ())[:1] if one.open else ():
+                    # What holds a coil is gone, and its contact lets go.
+                    if closed[at] > 0 and at != c:
+                        pos[k, 1], neg[k, 1], column[k, 1] = c_from[at], c_to[at], at
+                        dg[k, 1] = 1 / OPEN_OHM - 1 / conductor_ohm[at]
         elif one.closes >= 0:
             c = one.closes
             if closed[c] <= 0:
                 pos[k, 0], neg[k, 0] = c_from[c], c_to[c]
                 dg[k, 0], column[k, 0] = 1 / max(one.series_ohm, 1e-5) - 1 / conductor_ohm[c], c
+        elif one.source >= 0 and one.when == "engine":
+            if running and not dead:
+                s = one.source
+                ohm, volts = float(living.sources.ohm[s]), float(living.sources.volts[s])
+                # Held low it is as stiff as it was; without its alternator the battery is itself.
+                own_v, own_ohm = (one.source_v, ohm) if one.source_v else (frame.rest_v[s], frame.inside_ohm[s])
+                pos[k, 0], neg[k, 0] = circuit.source_pos[s], circuit.source_neg[s]
+                dg[k, 0], dj[k, 0] = 1 / own_ohm - 1 / ohm, own_v / own_ohm - volts / ohm
         elif one.source >= 0 and not dead:
             s, part = one.source, parts[sources[one.source]]
             if not (running and isinstance(part, Battery) and part.use == "starter"):

@@ -14,6 +14,7 @@ from lucernis.core.circuit.answers import Factored, Floats, Ints, factor_nodes
 from lucernis.core.circuit.solver import Circuit, Solver
 from lucernis.core.circuit.sources import alternator_v
 from lucernis.core.circuit.supplies import charging_v
+from lucernis.core.circuit.terminals import point
 from lucernis.core.itself import Itself
 from lucernis.core.prove.frame import Frame, spread
 from lucernis.core.prove.situations import Situation, find_situation
@@ -26,8 +27,10 @@ LEAK_OHM = 1e9
 # What is on but gets no volts, between its terminals. Practice.
 STARVED_OHM = 100.0
 # How stiff an alternator holds its volts within its rating, and a panel without light. Practice.
-_ALTERNATOR_OHM = 0.005
+ALTERNATOR_OHM = 0.005
 _DARK_OHM = 1e4
+# A relay pulls in from so much of its nominal volts on. Common practice, no source. [1]
+PULL_IN_FRAC = 0.6
 # So often directions of current and volts of chargers are settled.
 _ROUNDS = 8
 # Beyond this a wire has failed and is reckoned no further.
@@ -121,7 +124,7 @@ def _sources(frame: Frame, situation: Situation, taking: Floats) -> Sources:
     for k, name in enumerate(frame.sized.wiring.sources):
         part = parts[name]
         if isinstance(part, Battery) and part.use == "starter" and situation.state.engine_on:
-            volts[k], ohm[k] = alternator_v(plan, float(part.rated_v or plan.nominal_v)), _ALTERNATOR_OHM
+            volts[k], ohm[k] = alternator_v(plan, float(part.rated_v or plan.nominal_v)), ALTERNATOR_OHM
             off_v[k] = spread("alternator") * plan.nominal_v / 12
         elif isinstance(part, Panel) and not situation.state.sun:
             volts[k], ohm[k], off_v[k] = 0.0, _DARK_OHM, 0.0
@@ -191,6 +194,18 @@ def _turned_down(frame: Frame, circuit: Circuit, load_v: Floats) -> Circuit | No
     return replace(circuit, converters=some) if changed else None
 
 
+def _coils(frame: Frame) -> dict[int, list[int]]:
+    """Contacts of relays, as conductors, by the consumer that is their coil."""
+    wiring = frame.sized.wiring
+    at = {name: k for k, name in enumerate(wiring.consumers)}
+    found: dict[int, list[int]] = {}
+    for (part, _), some in wiring.contact_at.items():
+        coil = at.get(point(part, "coil"))
+        if coil is not None:
+            found.setdefault(coil, []).extend(some)
+    return found
+
+
 def live(
     frame: Frame,
     situation: Situation,
@@ -246,6 +261,7 @@ def live(
     diodes = [
         at for (part, _), at_all in wiring.contact_at.items() if part in frame.sized.switching.diodes for at in at_all
     ]
+    coils, least_v = _coils(frame), PULL_IN_FRAC * frame.plan.nominal_v
     sums = _leg_sums(frame, ohm, closed)
     solution = None
     if not situation.dead:
@@ -257,6 +273,8 @@ def live(
             solution = solver.solve(sums, on, source_v=volts, source_ohm=inside)
             now = (solution.source_a < -1e-6).astype(float)
             blocked = [at for at in diodes if closed[at] and solution.conductor_a[at] < -1e-6]
+            held = solution.served & (np.abs(solution.load_v) >= least_v)
+            blocked += [at for load, some in coils.items() if not held[load] for at in some if closed[at]]
             warmer = _leg_sums(frame, _wires_warm(frame, solution.conductor_a) * warmth, closed)
             lower = _turned_down(frame, circuit, solution.load_v)
             settled = (now == taking).all() and not blocked and lower is None

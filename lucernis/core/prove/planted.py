@@ -31,6 +31,10 @@ _WORDS: dict[str, tuple[str, ...]] = {
     "draws-nothing": ("load_dead",),
     "stuck": ("load_stuck",),
     "crossed": ("crossed",),
+    "alternator-dead": ("alternator_dead",),
+    "alternator-low": ("alternator_low",),
+    "bypassed": ("shunt_bypassed",),
+    "parallel-off": ("parallel_off",),
 }
 ALLOWED = (
     "a tag, one of "

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats
-from lucernis.core.prove.causes import Cause, Change, causes_of, kind_label, kind_weight
+from lucernis.core.prove.causes import Cause, Change, causes_of, kind_label, kind_weight, source_moved
 from lucernis.core.prove.covariance import MOST_SD, finite, log_and_squares
 from lucernis.core.prove.effect import Effect, effect
 from lucernis.core.prove.expect import GHOST_FRAC, foresee, noise_sd
@@ -273,7 +273,7 @@ def live_with(frame: Frame, name: str, change: Change) -> Living:
     sources, loads = frame.sized.wiring.sources, frame.sized.wiring.consumers
     volts, inside, draw = np.zeros(len(sources)), np.ones(len(sources)), np.ones(len(loads))
     if change.source >= 0:
-        volts[change.source], inside[change.source] = change.source_v, change.inside
+        volts[change.source], inside[change.source] = source_moved(frame, situation, change)
     if change.load >= 0:
         draw[change.load] = max(change.draw, 1e-6)
     return live(frame, situation, element_ohm=ohm, source_v=volts, inside_factor=inside, draw_factor=draw)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from lucernis.core.prove.causes import Change
+from lucernis.core.prove.causes import Change, source_moved
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, meter_sd
 from lucernis.core.prove.frame import Frame, Reading, frame, spread
@@ -54,6 +54,7 @@ class Vehicle:
             if supply.gives and name in made.sized.wiring.consumers:
                 self._draw[made.sized.wiring.consumers.index(name)] = 1.0
         self._bridges: list[Change] = []
+        self._running: list[Change] = []
         for one in self.faults:
             self._break(one.change)
         self._livings: dict[str, Living] = {}
@@ -62,7 +63,9 @@ class Vehicle:
         if change.element >= 0:
             here = self._ohm[change.element]
             self._ohm[change.element] = 1e8 if change.open else here * change.times + change.series_ohm
-        if change.source >= 0:
+        if change.source >= 0 and change.when == "engine":
+            self._running.append(change)
+        elif change.source >= 0:
             self._volts[change.source] += change.source_v
             self._inside[change.source] *= change.inside
         if change.load >= 0 and change.drain_a == 0:
@@ -74,10 +77,14 @@ class Vehicle:
         """The vehicle in a state, solved once; bridges left out."""
         if situation not in self._livings:
             made = find_situation(list(self.frame.situations.values()), situation)
+            volts, inside = self._volts.copy(), self._inside.copy()
+            for one in self._running:
+                moved_v, times = source_moved(self.frame, made, one)
+                volts[one.source] += moved_v
+                inside[one.source] *= times
             self._livings[situation] = live(
-                self.frame, made, element_ohm=self._ohm, source_v=self._volts, inside_factor=self._inside,
-                draw_factor=self._draw,
-            )  # fmt: skip
+                self.frame, made, element_ohm=self._ohm, source_v=volts, inside_factor=inside, draw_factor=self._draw
+            )
         return self._livings[situation]
 
     def truth(self, reading: Reading, situation: str) -> tuple[float, bool]:

@@ -13,6 +13,7 @@ from lucernis.core.prove.next_reading import minutes, next_readings
 from lucernis.core.prove.planted import planted
 from lucernis.core.prove.suspects import Taken, learned_weight, live_with, weigh
 from lucernis.core.prove.symptoms import Symptom, SymptomKind, check_symptom
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.core.prove.verdicts import explains, suspects, two_at_once
 from lucernis.errors import NotUnderstood, UnknownRow
 from tests.core.prove.shop import every_cause, ready, sound
@@ -96,6 +97,62 @@ def test_a_welded_contact_keeps_alive_what_it_should_stop() -> None:
     value = effect(sound("heron", "isolated"), [made.volts("+u1", "-u1", part="u1")], [change, Change()]).value[:, 0]
     assert value[0] == pytest.approx(13.32, abs=0.05)
     assert value[1] < 2
+
+
+@pytest.mark.parametrize("fault", ["c30 off start", "c30 broken +", "c30 off start -"])
+def test_a_relay_whose_coil_has_no_volts_does_not_close(fault: str) -> None:
+    """Coil and contact are one thing: what it feeds is dead, in the vehicle as in the quick reckoning. A camera stood
+    at 13.25 V before, with 0.00 V at its coil."""
+    made = ready("heron")
+    change = planted(made, fault).change
+    vehicle = Vehicle(made.plan, (fault,), noise=False)
+    camera = next(part.id for part in made.plan.parts if part.name == "Reversing camera")
+    block = next(part.id for part in made.plan.parts if part.name == "Keyed block")
+    for name in ("key", "engine"):
+        some = [made.volts(f"+{one}", f"-{one}", part=one) for one in (camera, block)]
+        quick, well = effect(sound("heron", name), some, [change, Change()]).value
+        assert all(abs(one) < 2 for one in quick)
+        assert all(one > 12.5 for one in well)
+        assert all(abs(vehicle.truth(one, name)[0]) < 2 for one in some)
+
+
+@pytest.mark.parametrize(
+    ("fault", "low_v", "high_v"), [("a01 alternator-dead", 11.8, 12.9), ("a01 alternator-low", 12.6, 14.0)]
+)
+def test_an_alternator_that_gives_little_or_nothing(fault: str, low_v: float, high_v: float) -> None:
+    """With the engine running its battery stands at its own volts or a little above; at rest nothing is to be seen."""
+    for job in ("heron", "tern"):
+        made = ready(job)
+        starter = next(part.id for part in made.plan.parts if part.kind == "battery" and part.use == "starter")
+        reading = made.volts(f"+{starter}", f"-{starter}", part=starter)
+        change = planted(made, fault).change
+        running, well = effect(sound(job, "engine"), [reading], [change, Change()]).value[:, 0]
+        assert low_v < running < high_v < well
+        whole = foresee(live_with(made, "engine", change), [reading]).value[0]
+        assert running == pytest.approx(whole, abs=0.1)
+        rest = effect(sound(job, "rest"), [reading], [change, Change()]).value[:, 0]
+        assert rest[0] == pytest.approx(rest[1])
+        seen = [Taken(reading.id, "rest", float(rest[1])), Taken(reading.id, "engine", float(running))]
+        assert suspects(weigh(made, seen))[0].kind in ("alternator_dead", "alternator_low")
+
+
+def test_a_shunt_that_is_gone_past_reads_too_little() -> None:
+    made, living = ready("heron"), sound("heron", "state:all_on")
+    (change,) = every_cause("heron")["shunt_bypassed:h1:shunt"].changes
+    reading = made.volts("-h1", "-h1:out", part="h1")
+    past, well = effect(living, [reading], [change, Change()]).value[:, 0]
+    assert abs(past) == pytest.approx(0.3 / 1.3 * abs(well), rel=0.02)
+
+
+def test_one_of_two_conductors_side_by_side_that_is_off_doubles_the_wire() -> None:
+    made, living = ready("tern"), sound("tern", "state:all_on")
+    (change,) = every_cause("tern")["parallel_off:r1:p:wire"].changes
+    assert change.times == 2
+    leg = made.on_leg[made.elements[change.element].conductor]
+    k = leg.index(change.element)
+    reading = made.volts(f"r1:p:{k}", f"r1:p:{k + 1}")
+    off, well = effect(living, [reading], [change, Change()]).value[:, 0]
+    assert off == pytest.approx(2 * well, rel=0.02)
 
 
 READ = [
