@@ -93,7 +93,9 @@ def connection_drawing(landing: PartLanding) -> Drawing:
     count = sum(max(1, len(one.wires)) for one in landing.terminals)
     drawing = Drawing(
         kind="connections",
-        title=f"{landing.tag} {landing.name}".strip() + (f", {landing.place}" if landing.place else ""),
+        # A holder's name has the tag of its run in it.
+        title=(landing.name if landing.kind == "holder" else f"{landing.tag} {landing.name}".strip())
+        + (f", {landing.place}" if landing.place else ""),
         note="Wires in their colour, copper true to scale. Usual studs and torques; the maker's sheet wins.",
         width=_WIDTH,
         height=_TOP + _ROW * max(1, count) + 24,
@@ -101,7 +103,7 @@ def connection_drawing(landing: PartLanding) -> Drawing:
     )
     frame = Piece(f"{landing.name}")
     frame.box(_LEFT, _TOP - 14, _BOX_W, _ROW * max(1, count) + 8, tone="ink", fill="zinc")
-    frame.words.append(Words(_LEFT, _TOP - 22, short(drawing.title, 60), size=15, bold=True))
+    frame.words.append(Words(_LEFT, _TOP - 22, short(drawing.title, 96), size=15, bold=True))
     drawing.pieces.append(frame)
     y = _TOP
     for terminal in landing.terminals:

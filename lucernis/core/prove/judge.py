@@ -58,6 +58,11 @@ def band_text(expected: Expected) -> str:
     return span_text(expected.low, expected.high, expected.unit)
 
 
+def _limit_text(expected: Expected) -> str:
+    """A band as what is passed: more than 0.12 Ω, not more than at most."""
+    return band_text(expected).removeprefix("at most ").removeprefix("at least ")
+
+
 def typed_value(typed: str, unit: Unit) -> tuple[float, Unit] | None:
     """A typed reading in its own base unit, by `unit` where none was typed; None where it is no number. [V], [A], [Ω],
     [K]"""
@@ -115,7 +120,7 @@ def judge(typed: str, expected: Expected) -> Judged:
     if abs(value) > _MOST[unit] and not math.isinf(value):
         return Judged("unread", f"{typed.strip()}: no hand meter shows that; {band} expected.")
     more = "more" if value > expected.high else "less"
-    return Judged("out", f"{told}, {more} than {band}: {expected.why}.", value)
+    return Judged("out", f"{told}, {more} than {_limit_text(expected)}: {expected.why}.", value)
 
 
 def _out_text(line: Line, value: float, expected: Expected) -> str:
@@ -133,8 +138,8 @@ def _out_text(line: Line, value: float, expected: Expected) -> str:
     if expected.unit in ("V", "A") and expected.low <= -value <= expected.high:
         return f"{told}: {means.turned}"
     if value > expected.high:
-        return f"{told}, more than {band_text(expected)}. {means.high}"
-    return f"{told}, less than {band_text(expected)}. {means.low}"
+        return f"{told}, more than {_limit_text(expected)}. {means.high}"
+    return f"{told}, less than {_limit_text(expected)}. {means.low}"
 
 
 def judge_line(line: Line, typed: str, leads_ohm: float = 0.0) -> Judged:

@@ -85,9 +85,12 @@ def held_lines(frame: Frame) -> Iterator[Line]:
     """Bars and blocks that a charger or panels keep live with the main switch off."""
     parts, plan = frame.sized.topology.parts, frame.plan
     for state in held_states(frame):
+        kinds = {frame.sized.topology.part_at(point).kind for point in state.points}
+        # What hangs behind a bar is as live as the bar is: one reading says it.
+        told = next((kind for kind in ("busbar", "fuse_block") if kind in kinds), "")
         for point, sources in state.points.items():
             part = frame.sized.topology.part_at(point)
-            if part.kind == "load":
+            if part.kind != told:
                 continue
             names = " and ".join(parts[one].name for one in sources)
             low, high = _HELD_LEAST_FRAC * plan.nominal_v, 1.02 * held_v(plan, [parts[one] for one in sources])

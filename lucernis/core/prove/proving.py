@@ -31,7 +31,7 @@ SECTIONS: tuple[tuple[str, str], ...] = (
     ("engine", "Engine running"),
     ("shore", "On shore power"),
     ("sun", "In the sun"),
-    ("warm", "After ten minutes at load"),
+    ("warm", "After thirty minutes at load"),
 )
 # Between a positive and a negative with everything unplugged. Common practice, no source. [Ω]
 APART_OHM = 1e4
