@@ -43,11 +43,11 @@ def test_a_step_is_ticked_by_who_is_at_work_and_taken_back(job: Open) -> None:
     page = job("Heron", "build/order")
     page.get_by_label("Who is at work").fill("Bea")
     page.keyboard.press("Tab")
-    dead = page.get_by_role("checkbox", name="Tick: Disconnect every battery", exact=False)
+    dead = page.get_by_role("checkbox", name="disconnect every battery", exact=False)
     dead.click()
     expect(page.get_by_text(re.compile(r"^1 of \d+ done$"))).to_be_visible()
     page.get_by_role("radio", name="All").click()
-    done = page.get_by_role("listitem", name="Disconnect every battery", exact=False)
+    done = page.get_by_role("listitem", name="disconnect every battery", exact=False)
     expect(done).to_contain_text("Bea")
     page.get_by_role("tab", name="Record").click()
     entries = page.get_by_role("list", name="Entries")
@@ -63,9 +63,9 @@ def test_a_step_is_ticked_by_who_is_at_work_and_taken_back(job: Open) -> None:
 
 def test_ticks_wait_in_the_browser_while_the_program_is_away_and_survive_a_reload(job: Open) -> None:
     page = job("Plover", "build/order")
-    page.get_by_role("checkbox", name="Tick: Disconnect", exact=False).wait_for()
+    page.get_by_role("checkbox", name="disconnect every battery", exact=False).wait_for()
     page.route("**/record", lambda route: route.abort() if route.request.method == "POST" else route.continue_())
-    page.get_by_role("checkbox", name="Tick: Disconnect", exact=False).click()
+    page.get_by_role("checkbox", name="disconnect every battery", exact=False).click()
     expect(page.get_by_text("On its way to the record")).to_be_visible()
     page.reload()
     expect(page.get_by_text("On its way to the record")).to_be_visible()
@@ -159,9 +159,9 @@ def test_each_sheet_and_each_part_of_the_wiring_is_reached_by_keyboard_and_has_i
 def test_the_order_of_work_is_read_in_the_hand(job: Open) -> None:
     page = job("Tern", "build/order")
     page.set_viewport_size({"width": 390, "height": 844})
-    expect(page.get_by_role("checkbox", name="Tick: Disconnect", exact=False)).to_be_visible()
+    expect(page.get_by_role("checkbox", name="disconnect every battery", exact=False)).to_be_visible()
     assert page.evaluate("document.scrollingElement.scrollWidth <= innerWidth")
-    box = page.get_by_role("checkbox", name="Tick: Disconnect", exact=False).locator("..").bounding_box()
+    box = page.get_by_role("checkbox", name="disconnect every battery", exact=False).locator("..").bounding_box()
     assert box is not None
     assert min(box["width"], box["height"]) >= 44
 

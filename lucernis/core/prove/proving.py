@@ -19,7 +19,7 @@ from lucernis.core.prove.plain_lines import held_lines, held_states, panel_lines
 from lucernis.core.prove.proving_line import Line, line_id
 from lucernis.core.prove.situations import Situation
 from lucernis.core.prove.words import UNIT_OF, span_text
-from lucernis.plan.model import Battery, Charger, Load, Plan
+from lucernis.plan.model import Battery, Charger, Load, Plan, Run
 
 SECTIONS: tuple[tuple[str, str], ...] = (
     ("dead", "Nothing live"),
@@ -36,6 +36,8 @@ SECTIONS: tuple[tuple[str, str], ...] = (
 # Between a positive and a negative with everything unplugged. Common practice, no source. [Ω]
 APART_OHM = 1e4
 _MOST_SHARE = 0.3
+# From so much on a bad joint in a charger's wire gets hot. Common practice, no source. [A]
+_CHARGING_A = 10.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -239,32 +241,65 @@ def _index(made: Frame, run_id: str) -> int:
     return next(k for k, run in enumerate(made.plan.runs) if run.id == run_id)
 
 
+def _along(made: _List, living: Living, c: int, letter: str, run: Run) -> Reading:
+    """Volts along a leg from end to end, the leads so that the reading is positive."""
+    whole = len(made.frame.on_leg[c])
+    ends = (0, whole) if living.conductor_a[c] >= 0 else (whole, 0)
+    sign = "+" if letter == "p" else "−"
+    return made.frame.volts(
+        f"{run.id}:{letter}:{ends[0]}", f"{run.id}:{letter}:{ends[1]}", f"{run.tag} {sign}, end to end", run=run.id
+    )
+
+
+def _charging(made: _List) -> None:
+    """The copper of chargers where most flows in it: a joint there takes as many watts as one on the way to a load."""
+    frame_ = made.frame
+    sections = [one for one in ("engine", "shore", "sun") if one in frame_.situations]
+    loaded = _most_state(made)
+    for k, run in enumerate(frame_.plan.runs):
+        for letter, c in (("p", 2 * k), ("n", 2 * k + 1)):
+            if not sections or not frame_.on_leg.get(c):
+                continue
+            amps = {one: abs(float(made.living(one).conductor_a[c])) for one in sections}
+            best = max(amps, key=lambda one: amps[one])
+            under_load = abs(float(made.living(loaded).conductor_a[c])) if loaded else 0.0
+            if amps[best] >= _CHARGING_A and amps[best] > under_load:
+                made.want(best, best, _along(made, made.living(best), c, letter, run), meanings.WIRE_DROP)
+
+
+def _house(made: _List) -> list[int]:
+    """House batteries among the sources."""
+    topology = made.frame.sized.topology
+    return [
+        k
+        for k, name in enumerate(made.frame.sized.wiring.sources)
+        if isinstance(part := topology.parts[name], Battery) and part.use == "house"
+    ]
+
+
+def _most_state(made: _List) -> str | None:
+    """The plan's state in which the house batteries give most; None where they give nothing in any."""
+    house = _house(made)
+    names = [one for one in made.frame.situations if one.startswith("state:")]
+    if not names or not house:
+        return None
+    most = max(names, key=lambda one: float(made.living(one).source_a[house].sum()))
+    return most if float(made.living(most).source_a[house].sum()) > 0 else None
+
+
 def _most(made: _List) -> None:
     """The big copper and everything in it, at the most that flows."""
-    frame_, wiring = made.frame, made.frame.sized.wiring
-    names = [one for one in frame_.situations if one.startswith("state:")]
-    if not names:
+    frame_, most = made.frame, _most_state(made)
+    if most is None:
         return
-    house = [
-        k for k, name in enumerate(wiring.sources)
-        if isinstance(part := frame_.sized.topology.parts[name], Battery) and part.use == "house"
-    ]  # fmt: skip
-    most = max(names, key=lambda one: float(made.living(one).source_a[house].sum()) if house else 0.0)
     living = made.living(most)
-    total = float(living.source_a[house].sum()) if house else 0.0
-    if total <= 0:
-        return
+    total = float(living.source_a[_house(made)].sum())
     for k, run in enumerate(frame_.plan.runs):
         for letter, c in (("p", 2 * k), ("n", 2 * k + 1)):
             leg = frame_.on_leg.get(c, ())
             if not leg or abs(float(living.conductor_a[c])) < _MOST_SHARE * total:
                 continue
-            sign = "+" if letter == "p" else "−"
-            # The leads lie so that the reading is positive.
-            ends = (0, len(leg)) if living.conductor_a[c] >= 0 else (len(leg), 0)
-            reading = frame_.volts(f"{run.id}:{letter}:{ends[0]}", f"{run.id}:{letter}:{ends[1]}",
-                                   f"{run.tag} {sign}, end to end", run=run.id)  # fmt: skip
-            made.want("most", most, reading, meanings.WIRE_DROP)
+            made.want("most", most, _along(made, living, c, letter, run), meanings.WIRE_DROP)
             for at, piece in enumerate(leg):
                 if frame_.elements[piece].sort == "fuse":
                     a, b = (at, at + 1) if living.conductor_a[c] >= 0 else (at + 1, at)
@@ -333,6 +368,7 @@ def _proving(this: Itself[Plan]) -> Proving:
     _loads(made)
     _most(made)
     _sources(made)
+    _charging(made)
     plain = [*held_lines(made.frame), *standing_lines(made.frame), *panel_lines(made.frame.plan)]
     lines = [*made.settle(), *plain, *warm_lines(made.frame, made.living)]
     lines = _places_order(made.frame, lines)

@@ -8,13 +8,15 @@ import pytest
 
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.prove.board import reading_board
+from lucernis.core.prove.frame import frame
 from lucernis.core.prove.judge import judge_line
 from lucernis.core.prove.panels import panel_bands
 from lucernis.core.prove.proving import SECTIONS, Proving, proving
 from lucernis.core.prove.proving_line import Line
+from lucernis.core.prove.vehicle import Vehicle
 from lucernis.core.prove.words import small, span_text
 from lucernis.demo import JOBS, demo_plan
-from lucernis.plan.document import parse_plan
+from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.model import Load, Panel
 from tests.helpers import small_document
 
@@ -196,3 +198,37 @@ def test_figures_are_said_as_a_meter_shows_them(value: float, unit: str, text: s
 )  # fmt: skip
 def test_bands_are_said_short(low: float, high: float, unit: str, text: str) -> None:
     assert span_text(low, high, unit) == text
+
+
+def test_charging_copper_is_read_where_most_flows_in_it() -> None:
+    """A joint with 40 mΩ too much in C33 takes 80 W while the engine charges, and hides in no other line."""
+    found = lines("heron")
+    by_label = {one.label: one for one in found.values() if one.section in ("engine", "shore", "sun")}
+    assert {"C33 +, end to end", "C34 −, end to end", "C37 +, end to end", "C36 +, end to end"} <= by_label.keys()
+    # More flows in the main cable under load than while it is charged.
+    assert "C01 +, end to end" not in by_label
+    line = by_label["C33 +, end to end"]
+    assert line.section == "engine"
+    made = frame(demo_plan("heron"))
+    vehicle = Vehicle(made.plan, ("c33 joint 40 mohm",), noise=False)
+    said = judge_line(line, f"{vehicle.truth(made.reading(line.reading), 'engine')[0]:.4f} V")
+    assert said.verdict == "out"
+    assert "lost in C33 +" in said.text
+    sound = Vehicle(made.plan, (), noise=False)
+    assert judge_line(line, f"{sound.truth(made.reading(line.reading), 'engine')[0]:.4f} V").verdict == "in"
+
+
+def test_a_charger_with_its_negative_in_a_run_of_its_own_has_a_list() -> None:
+    """Such a run has no positive for a clamp: proving, Log and certificate answered 422."""
+    document = plan_document(demo_plan("heron"))
+    run = next(one for one in document["runs"] if one["tag"] == "C37")
+    charger = next(one for one in document["parts"] if one["name"] == "Mains charger")
+    run["legs"] = "positive"
+    document["runs"].append(
+        run
+        | {"id": "r99", "tag": "C99", "legs": "negative", "fuse_at_start": None, "fuse_at_finish": None, "wire": None}
+    )
+    found = proving(parse_plan(document))
+    gives = [one for one in found.lines if one.section == "shore" and one.quantity == "amps"]
+    assert [one.run for one in gives] == [run["id"]]
+    assert any(one.part == charger["id"] or "C99 −" in one.label for one in found.lines)
