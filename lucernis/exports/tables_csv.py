@@ -7,7 +7,7 @@ import io
 import re
 from collections.abc import Iterable
 
-from lucernis.core.prove.board import reading_board
+from lucernis.core.prove.board import cell_text, reading_board
 from lucernis.core.report import FuseReport, Report, RunReport
 from lucernis.plan.model import Load, Plan
 
@@ -217,7 +217,8 @@ def faults_csv(report: Report) -> bytes:
 
 
 def states_csv(plan: Plan, report: Report) -> bytes:
-    """The state board: volts at every point in every state, `dead` where no battery reaches it.
+    """The state board: volts at every point in every state; where no battery reaches it `live from` what holds it, or
+    `dead`.
 
     Parameters
     ----------
@@ -233,6 +234,6 @@ def states_csv(plan: Plan, report: Report) -> bytes:
     """
     rows: list[Iterable[object]] = [("tag", "point", *(state.name for state in report.summary.states))]
     for row in reading_board(plan, report.nodes):
-        cells = ("dead" if cell.value_v is None else round(cell.value_v, 3) for cell in row.cells)
+        cells = (cell_text(cell) if cell.value_v is None else round(cell.value_v, 3) for cell in row.cells)
         rows.append((row.tag, row.label, *cells))
     return written(rows)

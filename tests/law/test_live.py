@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+
 import networkx as nx
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -9,9 +12,11 @@ from hypothesis import HealthCheck, given, settings
 from lucernis.core.circuit.switching import SwitchingPlan
 from lucernis.core.circuit.terminals import positive_point
 from lucernis.core.evaluation.evaluate import evaluate
+from lucernis.core.pictures.board import state_board
 from lucernis.core.prove.board import reading_board
 from lucernis.core.prove.proving import proving
 from lucernis.demo import JOBS, demo_plan
+from lucernis.exports.tables_csv import states_csv
 from lucernis.plan.document import parse_plan
 from lucernis.plan.model import Charger, Plan, State, Switch
 from tests.law.conftest import some
@@ -159,6 +164,11 @@ def test_the_board_and_the_list_call_nothing_dead_that_a_source_reaches(job: str
             sources = {names[one] for one in there.get(row.id, ())}
             assert set(cell.live_from) == sources
             assert (cell.text == "dead") == (not sources)
+    table = list(csv.reader(io.StringIO(states_csv(plan, report).decode("utf-8-sig"))))[1:]
+    drawn = state_board(plan, report).rows
+    for row, line, picture in zip(reading_board(plan, report.nodes), table, drawn, strict=True):
+        for text, seen, there in zip(line[2:], picture[1:], reached, strict=True):
+            assert (text == "dead") == (seen == "dead") == (row.id not in there)
     quiet = State(id="quiet", name="quiet", key_on=False, open=mains)
     dead = {line.part for line in proving(plan).lines if line.means.good == "Dead."}
     assert not dead & set(by_hand(plan, quiet))

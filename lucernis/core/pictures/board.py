@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lucernis.core.pictures.drawing import Drawing, Piece, Words
-from lucernis.core.prove.board import reading_board
+from lucernis.core.prove.board import cell_text, reading_board
 from lucernis.core.report import Report
 from lucernis.plan.model import Plan
 
@@ -43,10 +43,7 @@ def state_board(plan: Plan, report: Report) -> Drawing:
     drawing.pieces.append(head)
     for r, node in enumerate(reading_board(plan, report.nodes)):
         y = TOP + ROW * r
-        said = ", ".join(
-            f"{name} {cell.text}{f' from {_listed(cell.live_from)}' if cell.text == 'live' else ''}"
-            for name, cell in zip(states, node.cells, strict=True)
-        )
+        said = ", ".join(f"{name} {cell_text(cell)}" for name, cell in zip(states, node.cells, strict=True))
         piece = Piece(f"{node.label}: {said}", subject=node.part)
         piece.words.append(Words(14, y + 16, node.tag, size=12, mono=True))
         piece.words.append(Words(58, y + 16, node.label if len(node.label) <= 28 else node.label[:27] + "…", size=12))
@@ -59,11 +56,5 @@ def state_board(plan: Plan, report: Report) -> Drawing:
                       tone="soft" if dead else "ink")
             )  # fmt: skip
         drawing.pieces.append(piece)
-        drawing.rows.append(
-            [node.label, *(f"live from {_listed(c.live_from)}" if c.text == "live" else c.text for c in node.cells)]
-        )
+        drawing.rows.append([node.label, *(cell_text(cell) for cell in node.cells)])
     return drawing
-
-
-def _listed(names: tuple[str, ...]) -> str:
-    return " and ".join(names)

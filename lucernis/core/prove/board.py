@@ -59,6 +59,11 @@ def _held(plan: Plan, sources: tuple[str, ...]) -> Cell:
     return Cell(None, None, high, "live", f"up to {number_text(high)} from {' and '.join(sources)}", sources)
 
 
+def cell_text(cell: Cell) -> str:
+    """A cell in words: its volts, `dead`, or `live` with what holds it."""
+    return f"live from {' and '.join(cell.live_from)}" if cell.text == "live" else cell.text
+
+
 def reading_board(plan: Plan, nodes: Sequence[NodeReport]) -> list[BoardRow]:
     """What a meter reads at every point in every state.
 
