@@ -228,3 +228,20 @@ def test_live_knows_what_chargers_hold_behind_an_open_switch() -> None:
         assert set(made.right) == {one for one, _ in made.choices if one in reached}, made.question
         asked += off and any(one in reached for one, _ in made.choices)
     assert asked > 5
+
+
+@pytest.mark.parametrize("practice", sorted(load_sets()))
+def test_the_wire_that_is_right_has_room_for_a_fuse(practice: str) -> None:
+    """21 A on a wire that carries 21 A leaves none: by each school's own share over the load there is a made rating the
+    wire stands, half above it where that school allows it."""
+    values = load_sets()[practice].values
+    share = 1.25 if values.fuse_over_load == "125" else 1.0
+    over = 1.5 if values.fuse_under_wire == "150_when_none_fits" else 1.0
+    for seed in range(60):
+        made = drill("pick_wire", 2 + seed % 2, seed, practice)
+        amps = float(re.search(r": (\d+) A, ", made.question).group(1))  # type: ignore[union-attr]
+        carries = float(re.search(r" may ([\d.]+) A", made.working[0]).group(1))  # type: ignore[union-attr]
+        fuse = float(re.search(r"a fuse of ([\d.]+) A", made.working[0]).group(1))  # type: ignore[union-attr]
+        if made.choices[-1][0] != made.right[0]:
+            # The thickest of the shelf is the answer too where nothing of it does.
+            assert amps * share - 1e-9 <= fuse <= carries * over * 1.005, made.question

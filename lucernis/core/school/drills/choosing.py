@@ -98,12 +98,22 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     limit = rules.drop_sensitive_frac if sensitive else rules.drop_other_frac
     around = Surroundings(50.0 if engine else 30.0, engine, bundle)
     shelf = _shelf(practice)
+    made = tuple(sorted({*family("blade_regular").ratings_a, *family("blade_maxi").ratings_a}))
+    least = least_fuse_a(amps, rules.fuse_over_load)
+    fuse = next_made_a(made, least) or made[-1]
+
+    def stands(size: WireSize, place: Surroundings) -> bool:
+        """Carries the load, with room for the fuse that load takes by the school in force."""
+        carried = _iz(practice, size, place)
+        return carried >= amps and wire_stands_fuse(
+            carried, fuse, load_a=amps, least_a=least, made_a=made, school=rules.fuse_under_wire
+        )
 
     def thinnest(*, legs: int, carries: bool = True, drops: bool = True, place: Surroundings = around) -> WireSize:
         fits = [
             one
             for one in shelf
-            if (not carries or _iz(practice, one, place) >= amps)
+            if (not carries or stands(one, place))
             and (not drops or legs * length_m * one.resistance_20_ohm_per_m * amps <= limit * 12 + 1e-9)
         ]
         return fits[0] if fits else shelf[-1]
@@ -123,21 +133,19 @@ def pick_wire(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     bundled = f", {bundle} wires in the bundle" if bundle > 1 else ""
     question = (
         f"{device.capitalize()}: {amps} A, {said} one way{where}{bundled}, 12 V. At most {100 * limit:g} % "
-        f"may be lost, there and back. Which is the thinnest wire of the shelf that does?"
+        f"may be lost, there and back. Which is the thinnest wire of the shelf that does, with a fuse before it?"
     )
     working = [
-        f"Carries: {right.label} may {_iz(practice, right, around):.3g} A there; {amps} A are wanted",
+        f"Carries: {right.label} may {_iz(practice, right, around):.3g} A there; {amps} A are wanted, and a fuse of "
+        f"{fuse:g} A stands before it (at least {least:.3g} A, the next made)",
         f"Drop: 2 × {length_m:.3g} m × {1000 * right.resistance_20_ohm_per_m:.3g} mΩ/m × {amps} A = {lost:.3g} V = "
         f"{100 * lost / 12:.3g} % (at most {100 * limit:g} %)",
     ]
     if at:
         thinner = shelf[at - 1]
         less = 2 * length_m * thinner.resistance_20_ohm_per_m * amps
-        short = (
-            f"{_iz(practice, thinner, around):.3g} A"
-            if _iz(practice, thinner, around) < amps
-            else f"{100 * less / 12:.3g} %"
-        )
+        carried = _iz(practice, thinner, around)
+        short = f"{100 * less / 12:.3g} %" if stands(thinner, around) else f"{carried:.3g} A, for a fuse of {fuse:g} A"
         working.append(f"{thinner.label} is too thin: {short}")
     return Drill(
         "pick_wire",
