@@ -4445,8 +4445,8 @@ export interface components {
         };
         /**
          * FaultGrade
-         * @description A search graded, of 100: ``found``, ``near`` (the right run or part) or ``missed``; what it was, and what the
-         *     program would have done.
+         * @description A search graded, of 100: ``found``, ``guessed`` (right, but nothing that was read says so), ``near`` (the right
+         *     run or part) or ``missed``; what it was, and what the program would have done.
          */
         FaultGrade: {
             /** Kind */
