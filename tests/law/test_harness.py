@@ -116,6 +116,8 @@ def hold_ends(plan: Plan) -> None:
     landing = [step for step in steps if step.work == "connect"]
     assert sum(step.amount for step in steps if step.phase == "crimp") == ends
     assert sum(step.amount for step in landing) == ends
+    laid = Counter(step.id.removeprefix("lead:") for step in steps if step.work == "lead")
+    assert laid == Counter(lead.id for lead in harness.leads), "every lead is laid once"
     studs = sum(bool(end.stud) for piece in harness.pieces for end in piece.ends)
     assert sum(step.amount for step in landing if step.torque) == studs
     on_parts = Counter(wire.piece for part in landings(plan) for one in part.terminals for wire in one.wires)

@@ -135,8 +135,8 @@ def _lead_steps(work: Work, mounted: set[str]) -> Iterator[Step]:
             check=check,
             needs=(mount,) if mount in mounted else ("safe",),
             done_as=f"{lead.what}, {lead.count}",
-            work="connect",
-            amount=2 * lead.count,
+            work="lead",
+            amount=lead.count,
         )
 
 
