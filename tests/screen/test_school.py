@@ -202,7 +202,7 @@ def test_the_tour_is_three_findings_mended_by_hand(quiet: Page, base: str) -> No
     bar = quiet.get_by_role("region", name="Tour")
     expect(bar).to_contain_text("1 of 3. C09")
     bar.get_by_role("button", name="Go to C09").click()
-    expect(quiet.get_by_role("dialog").or_(quiet.get_by_role("complementary")).first).to_be_visible()
+    expect(quiet.get_by_role("dialog").or_(quiet.get_by_role("complementary")).first).to_be_visible(timeout=20_000)
     plan_id = quiet.url.split("/plan/")[1].split("/")[0]
     findings = quiet.request.get(f"{base}/api/plans/{plan_id}").json()["report"]["findings"]
     for _ in range(3):
