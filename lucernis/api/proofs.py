@@ -14,7 +14,7 @@ from lucernis.aftercare.findings import RecordFinding, Standing, open_fuses, rec
 from lucernis.aftercare.log import Noted, handed_over, odometer_km, of_kind
 from lucernis.aftercare.readings import Proved, leads_ohm, proved
 from lucernis.api.answers import answers_of, not_while_searched, plan_of, store_of
-from lucernis.api.record import record_of, ticks_of
+from lucernis.api.record import noted_of, record_of, ticks_of
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import progress
 from lucernis.core.prove.board import BoardRow, reading_board
@@ -30,18 +30,9 @@ from lucernis.exports.proving_pdf import certificate_pdf
 from lucernis.plan.base import plain
 from lucernis.plan.model import Plan
 from lucernis.store.photos import PhotoStore
-from lucernis.store.record import Entry, standing
 
 router = APIRouter(prefix="/api", tags=["prove"])
 _ICS: dict[int | str, dict[str, Any]] = {200: {"content": {"text/calendar": {"schema": {"type": "string"}}}}}
-
-
-def noted_of(entries: list[Entry]) -> list[Noted]:
-    """Entries that stand, as aftercare reads them."""
-    return [
-        Noted(one.number, one.kind, one.subject, one.was, one.text, one.who, one.made_at, one.revision, one.detail)
-        for one in standing(entries)
-    ]
 
 
 def noted(request: Request, plan_id: str) -> list[Noted]:

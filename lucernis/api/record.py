@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Request, Response
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
+from lucernis.aftercare.log import Noted, odometer_km
 from lucernis.api.answers import plan_of, store_of
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.order import order_of_work
@@ -135,23 +136,27 @@ def _check_cause(request: Request, plan_id: str, entry: NewEntry) -> None:
         )  # fmt: skip
 
 
+def noted_of(entries: list[Entry]) -> list[Noted]:
+    """Entries that stand, as aftercare reads them."""
+    return [
+        Noted(one.number, one.kind, one.subject, one.was, one.text, one.who, one.made_at, one.revision, one.detail)
+        for one in standing(entries)
+    ]
+
+
 def _check_odometer(request: Request, plan_id: str, entry: NewEntry) -> None:
     """An odometer that reads less than before is asked about: typed wrong, or replaced."""
     value = entry.detail.get("odometer_km")
     if not isinstance(value, int | float) or entry.detail.get("odometer_replaced") is True:
         return
     made_at = (entry.made_at or datetime.now(UTC)).astimezone(UTC).isoformat()
-    earlier = [
-        float(known)
-        for one in standing(_entries(request, plan_id))
-        if isinstance(known := one.detail.get("odometer_km"), int | float) and one.made_at <= made_at
-    ]
-    if earlier and value < earlier[-1]:
+    before = odometer_km([one for one in noted_of(_entries(request, plan_id)) if one.made_at <= made_at])
+    if before is not None and value < before:
         raise NotUnderstood(
-            f"the odometer read {earlier[-1]:g} km before; was it replaced?",
+            f"the odometer read {before:g} km before; was it replaced?",
             field="detail.odometer_km",
             value=value,
-            allowed=f"{earlier[-1]:g} or more, or odometer_replaced besides",
+            allowed=f"{before:g} or more, or odometer_replaced besides",
         )
 
 

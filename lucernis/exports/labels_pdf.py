@@ -24,7 +24,7 @@ Strip = Literal[9, 12, 19, 24]
 STRIPS: tuple[Strip, ...] = (9, 12, 19, 24)
 # Type sizes of the lines by the width of the strip [pt]: the tag first. What a strip has no line for goes behind it.
 _SIZES: dict[Strip, tuple[float, ...]] = {9: (9.0, 7.0), 12: (10.0, 7.5), 19: (14.0, 9.0, 9.0), 24: (18.0, 11.0, 11.0)}
-# A text is no longer than this on one side of a label, however long its names: it is read at a cable. [mm]
+# A text is no longer than this on one side of a label, however long its names: it is read at a cable. Practice. [mm]
 _MOST_MM: dict[Strip, float] = {9: 60.0, 12: 70.0, 19: 90.0, 24: 120.0}
 _EDGE_MM = 2.0
 _BAND_MM = 2.5

@@ -55,13 +55,17 @@ def _answers(client: TestClient, plan_id: str, document: dict[str, Any]) -> dict
                 address = address.replace("{" + name + "}", value)
             if "{" not in address:
                 found[f"GET {one}"] = client.get(address).content
-    edit = {"op": "set_fields", "subject": "", "values": {}}
-    body = {"revision": 1, "edits": [edit | {"subject": load, "values": {"name": "Lamp"}}]}
-    found["POST preview"] = client.post(f"/api/plans/{plan_id}/preview", json=body).content
-    found["POST edits"] = client.post(f"/api/plans/{plan_id}/edits", json=body).content
-    found["POST undo"] = client.post(f"/api/plans/{plan_id}/undo", json={"revision": 2}).content
-    found["POST options"] = client.post(f"/api/plans/{plan_id}/options", json={"options": [{"name": "a"}]}).content
-    found["POST propose"] = client.post(f"/api/plans/{plan_id}/propose", json={"revision": 1}).content
+    edit = {"op": "set_fields", "subject": load, "values": {"name": "Lamp"}}
+    at = {"If-Match": "1"}
+    for name, body in (
+        ("preview", {"edits": [edit]}), ("options", {"options": [{"name": "a"}]}), ("propose", {}),
+        ("edits", {"edits": [edit]}),
+    ):  # fmt: skip
+        found[f"POST {name}"] = client.post(f"/api/plans/{plan_id}/{name}", json=body, headers=at).content
+    edited = json.loads(found["POST edits"])
+    assert edited["revision"] == 2, "the edit was carried out, so that its answer was looked at"
+    found["POST undo"] = client.post(f"/api/plans/{plan_id}/undo", headers={"If-Match": "2"}).content
+    assert json.loads(found["POST undo"])["revision"] == 3
     found["GET shelf"] = client.get("/api/plans").content
     return found
 

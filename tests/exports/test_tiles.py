@@ -53,12 +53,14 @@ def test_a_reference_leads_to_the_part_by_sheet_and_grid(job: str) -> None:
     """What a sheet calls "sheet 2, A1" stands on the second sheet in the first row and column."""
     plan = demo_plan(job)
     sheets = [wiring_sheet(plan, one.id, None) for one in wiring_sheets(plan)]
+    followed = 0
     for drawing in sheets:
         for piece in drawing.pieces:
             said = [words.text for words in piece.words]
             for told, name in zip(said[1:], said, strict=False):
                 if not told.startswith("sheet "):
                     continue
+                followed += 1
                 where, grid = told.removeprefix("sheet ").split(":")[0].split(", ")
                 there = sheets[int(where) - 1]
                 rows = {w.text: w.y for p in there.pieces if p.label == "Grid" for w in p.words}
@@ -69,3 +71,4 @@ def test_a_reference_leads_to_the_part_by_sheet_and_grid(job: str) -> None:
                 assert any(
                     abs(y + 14 + 6 - rows[grid[0]]) < 1 and abs(x + 75 - columns[grid[1]]) < 1 for x, y in corners
                 )
+    assert followed >= (2 if len(sheets) > 1 else 0), "there was something to follow"

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from lucernis.core.circuit.live_from import live_from
+from lucernis.core.circuit.live_from import listed, live_from
 from lucernis.core.circuit.terminals import end_terminal, point
 from lucernis.core.harness.harness import harness_of
 from lucernis.core.layout.fill import outside_mm
@@ -145,7 +145,7 @@ def plates(plan: Plan) -> list[Plate]:
             warning = ""
             if others:
                 warning = (
-                    f"Off is not dead: {_listed(others)} can keep what is behind it live. Take their fuses out too."
+                    f"Off is not dead: {listed(others)} can keep what is behind it live. Take their fuses out too."
                 )
             elif part.use == "isolator":
                 told = (told[0], f"Off: everything behind it is dead: {behind}")
@@ -168,7 +168,3 @@ def _live_behind(plan: Plan, part: Switch) -> list[str]:
     outs = {point(part.id, name) for name in _OUTS}
     names = {one.id: one.name for one in plan.parts}
     return list(dict.fromkeys(names[source] for out in sorted(outs) for source in reaching.get(out, ())))
-
-
-def _listed(names: list[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

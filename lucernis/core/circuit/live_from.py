@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from lucernis.core.circuit.giving import source_points
-from lucernis.core.circuit.switching import SwitchingPlan
+from lucernis.core.circuit.switching import Switched, SwitchingPlan
 from lucernis.plan.model import Plan
 
 
@@ -27,11 +27,10 @@ def live_from(plan: Plan, opened: Collection[str] = ()) -> dict[str, tuple[str, 
     """
     switching = SwitchingPlan(plan)
     closed = [contact for contact in switching.contacts if contact[0] not in opened]
-    found: dict[str, list[str]] = {}
-    for part in plan.parts:
-        roots = source_points(part)
-        if not roots:
-            continue
-        for name in switching.reach(closed, frozenset(), roots=roots):
-            found.setdefault(name, []).append(part.id)
-    return {name: tuple(some) for name, some in found.items()}
+    sources = frozenset((part.id, points) for part in plan.parts if (points := source_points(part)))
+    return switching.live_from(Switched(frozenset(closed), frozenset(), frozenset(), sources=sources))
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names of sources in words: ``A, B and C``."""
+    return f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else "".join(names)

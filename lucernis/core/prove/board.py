@@ -6,6 +6,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from lucernis.core.circuit.giving import source_points
+from lucernis.core.circuit.live_from import listed
 from lucernis.core.circuit.supplies import held_v
 from lucernis.core.circuit.terminals import part_id_of
 from lucernis.core.prove.expect import Foreseen, foresee
@@ -54,14 +56,14 @@ def _read(found: Foreseen, row: int, sources: tuple[str, ...]) -> Cell:
 
 def _held(plan: Plan, sources: tuple[str, ...]) -> Cell:
     """What sources hold alone that no battery steadies: live, and about where."""
-    parts = {part.name: part for part in plan.parts}
-    high = held_v(plan, [parts[one] for one in sources])
-    return Cell(None, None, high, "live", f"up to {number_text(high)} from {' and '.join(sources)}", sources)
+    # Two parts may have one name: of those that can give the highest counts.
+    high = held_v(plan, [part for part in plan.parts if part.name in sources and source_points(part)])
+    return Cell(None, None, high, "live", f"up to {number_text(high)} from {listed(sources)}", sources)
 
 
 def cell_text(cell: Cell) -> str:
     """A cell in words: its volts, `dead`, or `live` with what holds it."""
-    return f"live from {' and '.join(cell.live_from)}" if cell.text == "live" else cell.text
+    return f"live from {listed(cell.live_from)}" if cell.text == "live" else cell.text
 
 
 def reading_board(plan: Plan, nodes: Sequence[NodeReport]) -> list[BoardRow]:

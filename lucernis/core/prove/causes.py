@@ -31,6 +31,8 @@ _DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
 _HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
 _THINNER = (1.6, 2.5, 4.0)
 _SHORT_OHM = 0.02
+# A wire past a shunt against the shunt itself. Common practice, no source. [1]
+_PAST_FRAC = 0.3
 # What an alternator holds whose regulator or belt gives way. Common practice, no source. [V]
 _HELD_LOW = (12.9, 13.3, 13.7)
 
@@ -162,10 +164,8 @@ def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
         yield from _of_contact(frame, at, element, bad)
     elif element.sort == "shunt":
         circuit, c = frame.sized.wiring.circuit, element.conductor
-        past = Change(
-            bridge=(circuit.conductor_from[c], circuit.conductor_to[c]), bridge_ohm=0.3 * element.ohm, when="always",
-            in_words="most of it",
-        )  # fmt: skip
+        ends = circuit.conductor_from[c], circuit.conductor_to[c]
+        past = Change(bridge=ends, bridge_ohm=_PAST_FRAC * element.ohm, when="always", in_words="most of it")
         yield cause("shunt_bypassed", (past,), f"{element.label}: something goes past it")
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucernis.core.circuit.giving import becomes_dead
+from lucernis.core.circuit.live_from import listed
 from lucernis.core.circuit.supplies import held_v
 from lucernis.core.prove import meanings
 from lucernis.core.prove.frame import Frame
@@ -92,7 +93,7 @@ def held_lines(frame: Frame) -> Iterator[Line]:
             part = frame.sized.topology.part_at(point)
             if part.kind != told:
                 continue
-            names = " and ".join(parts[one].name for one in sources)
+            names = listed([parts[one].name for one in sources])
             low, high = _HELD_LEAST_FRAC * plan.nominal_v, 1.02 * held_v(plan, [parts[one] for one in sources])
             label = f"{part.name}, + to −, live from {names}"
             yield Line(

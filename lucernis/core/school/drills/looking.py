@@ -7,6 +7,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from lucernis.core.circuit.live_from import listed
 from lucernis.core.school.breaking.van import good_van, van_names
 from lucernis.core.school.dice import Dice
 from lucernis.core.school.drills.drill import Drill, Wrong, makes
@@ -116,7 +117,7 @@ def live(dice: Dice, level: int, practice: PracticeSet) -> Drill:
     what = f"{plan.job.name}, {_state_text(state)}" + (f", {isolators[0].name.lower()} off" if off else "")
     working = []
     for one in shown:
-        by = " and ".join(names[source] for source in sources.get(one.id, ()))
+        by = listed([names[source] for source in sources.get(one.id, ())])
         working.append(f"{one.name}: {f'live from {by}' if by else 'dead'}, fed by {_fed_by(plan, one.id)}")
     everything = ",".join(sorted(one.id for one in shown))
     return Drill(
