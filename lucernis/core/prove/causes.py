@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import combinations
 
 import numpy as np
 
 from lucernis.core.circuit.contacts import contact_ohm
 from lucernis.core.circuit.sources import alternator_of, alternator_v
-from lucernis.core.circuit.terminals import CHASSIS
+from lucernis.core.circuit.terminals import CHASSIS, point
 from lucernis.core.itself import Itself
 from lucernis.core.prove.elements import Element
 from lucernis.core.prove.frame import Frame
@@ -35,6 +36,10 @@ _SHORT_OHM = 0.02
 _PAST_FRAC = 0.3
 # What an alternator holds whose regulator or belt gives way. Common practice, no source. [V]
 _HELD_LOW = (12.9, 13.3, 13.7)
+
+
+# A battery whose management has let go has so many times its inside: nothing.
+OFF_TIMES = 1e10
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +70,10 @@ class Change:
     """A wire thinner than planned has so many times its resistance."""
     closes: int = -1
     """A conductor that is closed though it should be open."""
+    also: int = -1
+    """A second piece that has so many times its resistance as well: the other leg."""
+    exchanged: tuple[int, int] = (-1, -1)
+    """Two conductors that stand in each other's way at the block."""
     in_words: str = ""
     weight: float = 1.0
     """How often this size is met against the others of its cause. Practice."""
@@ -72,7 +81,10 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Cause:
-    """One thing that may be wrong, in the sizes it comes in. `subject` is the piece, part or run it is at."""
+    """One thing that may be wrong, in the sizes it comes in.
+
+    `subject` is the piece, part or run it is at; `beside` are further runs it shows in.
+    """
 
     id: str
     kind: str
@@ -82,6 +94,7 @@ class Cause:
     run: str
     weight: float
     changes: tuple[Change, ...]
+    beside: tuple[str, ...] = ()
 
 
 def source_moved(frame: Frame, situation: Situation, change: Change) -> tuple[float, float]:
@@ -149,7 +162,14 @@ def _of_element(frame: Frame, at: int, element: Element) -> Iterator[Cause]:
     elif element.sort == "fuse":
         yield cause("fuse_blown", (Change(element=at, open=True, in_words="open"),), f"{element.label} has blown")
         yield cause("fuse_contact", bad[:-1], f"{element.label}: its contact resists")
-        yield cause("fuse_small", (Change(in_words="a smaller one"),), f"{element.label}: a smaller one stands there")
+        # A fuse of half the rating has about twice the ohms. Common practice, no source.
+        small = (
+            Change(element=at, times=1.6, in_words="a size or two"),
+            Change(element=at, times=2.5, in_words="half"),
+        )
+        yield cause("fuse_small", small, f"{element.label}: a smaller one stands there")
+        big = (Change(element=at, times=0.5, in_words="twice"), Change(element=at, times=0.1, in_words="bridged"))
+        yield cause("fuse_big", big, f"{element.label}: a bigger one stands there, or it is bridged")
     elif element.sort == "wire":
         side_by_side = frame.sized.cases[element.run].run.parallel if element.run in frame.sized.cases else 1
         if side_by_side > 1:
@@ -178,6 +198,12 @@ def _of_contact(frame: Frame, at: int, element: Element, bad: tuple[Change, ...]
 
     yield cause("contact_bad", bad[:-1])
     yield cause("contact_open", bad[-1:])
+    coil = point(element.part, "coil")
+    if coil in frame.sized.wiring.consumers and element.id.endswith(":main:0"):
+        at_coil = frame.sized.wiring.consumers.index(coil)
+        broken = Change(element=at, open=True, load=at_coil, draw=0.0, in_words="open")
+        text = f"{part.name}: {kind_label('coil_open').lower()}"
+        yield Cause(f"coil_open:{coil}", "coil_open", text, coil, part.id, "", kind_weight("coil_open"), (broken,))
     if part.kind in ("switch", "relay", "isolator", "keyed_feed"):
         welded = Change(closes=element.conductor, series_ohm=contact_ohm(part), in_words="always closed")
         yield cause("contact_welded", (welded,))
@@ -199,17 +225,36 @@ def _of_run(frame: Frame, index: int) -> Iterator[Cause]:
     if far in wiring.pos:
         plus = wiring.pos[far]
     minus = wiring.neg_at(far)
+    body = wiring.neg.get(CHASSIS)
+    homes = [(minus, " to the negative")] + ([(body, " to the body")] if body is not None and body != minus else [])
     fuse = _guard(frame, run.id)
     if fuse >= 0:
-        change = Change(element=fuse, open=True, bridge=(plus, minus), bridge_ohm=_SHORT_OHM, when="dead",
-                        in_words="a short")  # fmt: skip
-        text = f"{run.tag} +: chafed through behind {frame.elements[fuse].label}, which blew"
-        yield Cause(
-            f"wire_short:{run.id}", "wire_short", text, run.id, "", run.id, kind_weight("wire_short"), (change,)
+        shorts = tuple(
+            Change(
+                element=fuse,
+                open=True,
+                bridge=(plus, to),
+                bridge_ohm=_SHORT_OHM,
+                when="dead",
+                in_words=f"a short{where}",
+            )
+            for to, where in homes
         )
+        text = f"{run.tag} +: chafed through behind {frame.elements[fuse].label}, which blew"
+        yield Cause(f"wire_short:{run.id}", "wire_short", text, run.id, "", run.id, kind_weight("wire_short"), shorts)
     leaks = tuple(
-        Change(bridge=(plus, minus), bridge_ohm=ohm, in_words=f"{ohm_text(ohm)} to the negative") for ohm in _LEAK_OHM
+        Change(bridge=(plus, to), bridge_ohm=ohm, in_words=f"{ohm_text(ohm)}{where}")
+        for to, where in homes
+        for ohm in _LEAK_OHM
     )
+    wires = [at for c in (conductor, conductor + 1) for at in frame.on_leg.get(c, ())
+             if frame.elements[at].sort == "wire"]  # fmt: skip
+    if len(wires) == 2:
+        thin = tuple(
+            Change(element=wires[0], also=wires[1], times=t, in_words=f"{t:g} times the resistance") for t in _THINNER
+        )
+        text = f"{run.tag} + and −: thinner than planned"
+        yield Cause(f"thin_both:{run.id}", "thin_both", text, run.id, "", run.id, kind_weight("thin_both"), thin)
     text = f"{run.tag} +: leaks to the body"
     yield Cause(f"wire_leak:{run.id}", "wire_leak", text, run.id, "", run.id, kind_weight("wire_leak"), leaks)
 
@@ -255,7 +300,7 @@ def _of_source(frame: Frame, at: int, name: str) -> Iterator[Cause]:
     # What a cell of the chemistry holds when it is charged. Common practice, no source.
     cell_v = (3.3 if part.chemistry == "lfp" else 2.1) * blocks
     yield cause("battery_cell", Change(source=at, source_v=-cell_v, inside=3.0, in_words=f"{cell_v:.1f} V less"))
-    yield cause("battery_off", Change(source=at, inside=OPEN_OHM / 100, in_words="gives nothing"))
+    yield cause("battery_off", Change(source=at, inside=OFF_TIMES, in_words="gives nothing"))
     alternator = alternator_of(frame.plan)
     if part.use == "starter" and alternator is not None:
         held_v = alternator_v(frame.plan, float(part.rated_v or frame.plan.nominal_v))
@@ -306,6 +351,62 @@ def _of_consumer(frame: Frame, at: int, name: str) -> Iterator[Cause]:
             yield cause("body_return", change)
 
 
+def _exchanged(frame: Frame) -> Iterator[Cause]:
+    """Two wires in each other's way of a fuse block: each is guarded by the other's fuse."""
+    ways: dict[str, list[int]] = {}
+    for index, run in enumerate(frame.plan.runs):
+        if run.start.way is not None and frame.on_leg.get(2 * index):
+            ways.setdefault(run.start.part, []).append(index)
+    for block, some in ways.items():
+        name = frame.sized.topology.parts[block].name
+        for one, other in combinations(some, 2):
+            first, second = frame.plan.runs[one], frame.plan.runs[other]
+            change = Change(exchanged=(2 * one, 2 * other), in_words="each on the other's fuse")
+            text = f"{first.tag} and {second.tag}: exchanged at {name}"
+            id_ = f"exchanged:{first.id}:{second.id}"
+            yield Cause(id_, "exchanged", text, first.id, block, first.id, kind_weight("exchanged"), (change,),
+                        (second.id,))  # fmt: skip
+
+
+def _neighbours(frame: Frame) -> Iterator[Cause]:
+    """A device whose negative has come off and whose current goes home through another's: a screen, a shared mount."""
+    topology, wiring = frame.sized.topology, frame.sized.wiring
+    loads = [part for part in frame.plan.parts if isinstance(part, Load) and part.id in wiring.neg]
+    for load in loads:
+        fed = topology.feeder_of.get(load.id)
+        lost = [at for at, one in enumerate(frame.elements)
+                if one.leg == "negative" and one.sort == "joint" and one.run == fed]  # fmt: skip
+        near = [one for one in loads if one.id != load.id and one.place == load.place and lost]
+        if not lost or fed is None or wiring.neg_at(load.id) == wiring.neg.get(CHASSIS):
+            continue
+        for other in near:
+            bridge = (wiring.neg_at(load.id), wiring.neg_at(other.id))
+            if bridge[0] == bridge[1]:
+                continue
+            sizes = tuple(
+                Change(element=at, open=True, bridge=bridge, bridge_ohm=ohm, in_words=f"by {ohm_text(ohm)}")
+                for at in lost
+                for ohm in (0.03, 0.15, 0.7)
+            )
+            text = f"{load.name}: negative lost, returns through {other.name}"
+            yield Cause(
+                f"return_by:{load.id}:{other.id}", "return_by", text, load.id, load.id, fed, kind_weight("return_by"),
+                sizes, (topology.feeder_of.get(other.id) or fed,),
+            )  # fmt: skip
+
+
+def _loose(frame: Frame) -> Iterator[Cause]:
+    """Something on the way to a device that comes and goes: no reading shows it while it holds."""
+    for part in frame.plan.parts:
+        if isinstance(part, Load) and part.id in frame.sized.wiring.consumers:
+            text = f"{part.name}: a joint on the way to it comes and goes"
+            yield Cause(
+                f"comes_and_goes:{part.id}", "comes_and_goes", text, part.id, part.id,
+                frame.sized.topology.feeder_of.get(part.id) or "", kind_weight("comes_and_goes"),
+                (Change(in_words="while it holds all is well"),),
+            )  # fmt: skip
+
+
 def causes_of(frame: Frame) -> list[Cause]:
     """All single things that may be wrong.
 
@@ -333,4 +434,5 @@ def _every(this: Itself[Frame]) -> tuple[Cause, ...]:
         found += _of_source(frame, at, name)
     for at, name in enumerate(frame.sized.wiring.consumers):
         found += _of_consumer(frame, at, name)
+    found += [*_exchanged(frame), *_neighbours(frame), *_loose(frame)]
     return tuple(found)

@@ -21,7 +21,7 @@ GHOST_FRAC = 0.15
 _SIGMAS = 1.96
 _MILLIVOLT_RANGE_V = 0.4
 # Last digits of a usual hand meter and clamp, as one standard deviation. Common practice, no source. [A], [Ω], [V]
-_LAST_A, _LAST_OHM, _LAST_V, _LAST_MV_V = 0.03, 0.06, 5e-3, 1e-4
+_LAST_A, _LAST_OHM, _LAST_V, _LAST_MV_V = 0.03, 0.06, 5e-3, 1.5e-4
 # What is dead drifts by leaks nobody reckons. Practice.
 DRIFT_V = 0.01
 

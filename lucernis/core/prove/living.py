@@ -6,19 +6,20 @@ Apart from the solve that sizes are chosen by: there volts are held and wires ar
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Factored, Floats, Ints, factor_nodes
-from lucernis.core.circuit.solver import Circuit, Solver
+from lucernis.core.circuit.solver import Circuit, Solution, Solver
 from lucernis.core.circuit.sources import alternator_v
-from lucernis.core.circuit.supplies import charging_v
 from lucernis.core.circuit.terminals import point
 from lucernis.core.itself import Itself
+from lucernis.core.prove.chargers import held_up, turned_down
 from lucernis.core.prove.frame import Frame, spread
 from lucernis.core.prove.situations import Situation, find_situation
-from lucernis.plan.model import Battery, Charger, Panel
+from lucernis.plan.model import Battery, Panel
 
 # What is open still leaks: a switch, a device that is off, a point against the battery's negative. Practice.
 OPEN_OHM = 1e8
@@ -177,23 +178,6 @@ def _leg_sums(frame: Frame, element_ohm: Floats, closed: Floats) -> Floats:
     return np.where((closed > 0) & there, np.maximum(sums, 1e-7), OPEN_OHM)
 
 
-def _turned_down(frame: Frame, circuit: Circuit, load_v: Floats) -> Circuit | None:
-    """The circuit with chargers turned down whose output stands above what they hold; None where none does."""
-    parts, consumers = frame.sized.topology.parts, frame.sized.wiring.consumers
-    changed, some = False, []
-    for known in circuit.converters:
-        one = known
-        charger = parts[consumers[one.gives].partition(":")[0]]
-        if isinstance(charger, Charger):
-            most_v = charging_v(charger, float(frame.plan.nominal_v))
-            over_v = float(load_v[one.gives]) - most_v
-            if over_v > 0.005 and one.out_limit_a > 0.05:
-                changed = True
-                one = replace(one, out_limit_a=one.out_limit_a * max(0.02, 1 - 12 * over_v / most_v))
-        some.append(one)
-    return replace(circuit, converters=some) if changed else None
-
-
 def _coils(frame: Frame) -> dict[int, list[int]]:
     """Contacts of relays, as conductors, by the consumer that is their coil."""
     wiring = frame.sized.wiring
@@ -204,6 +188,13 @@ def _coils(frame: Frame) -> dict[int, list[int]]:
         if coil is not None:
             found.setdefault(coil, []).extend(some)
     return found
+
+
+def _solved(
+    circuit: Circuit, *, sums: Floats, turned: NDArray[np.bool_], on: NDArray[np.bool_], volts: Floats, inside: Floats
+) -> Solution:
+    solver = Solver(circuit, sums < OPEN_OHM, turned)
+    return solver.solve(sums, on, source_v=volts, source_ohm=inside)
 
 
 def live(
@@ -269,14 +260,14 @@ def live(
             sources = _sources(frame, situation, taking)
             volts = np.maximum(sources.volts + (0 if source_v is None else source_v), 0.0)
             inside = sources.ohm * (1 if inside_factor is None else inside_factor)
-            solver = Solver(circuit, sums < OPEN_OHM, turned)
-            solution = solver.solve(sums, on, source_v=volts, source_ohm=inside)
+            solve = partial(_solved, sums=sums, turned=turned, on=on, volts=volts, inside=inside)
+            circuit, solution = held_up(circuit, solve, solve(circuit))
             now = (solution.source_a < -1e-6).astype(float)
             blocked = [at for at in diodes if closed[at] and solution.conductor_a[at] < -1e-6]
             held = solution.served & (np.abs(solution.load_v) >= least_v)
             blocked += [at for load, some in coils.items() if not held[load] for at in some if closed[at]]
             warmer = _leg_sums(frame, _wires_warm(frame, solution.conductor_a) * warmth, closed)
-            lower = _turned_down(frame, circuit, solution.load_v)
+            lower = turned_down(frame, circuit, solution.load_v)
             settled = (now == taking).all() and not blocked and lower is None
             if settled and np.allclose(warmer, sums, rtol=2e-3):
                 break

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats
 from lucernis.core.circuit.terminals import part_id_of
@@ -14,7 +15,7 @@ from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, noise_sd
 from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import sound_living
-from lucernis.core.prove.suspects import OHMS_SD, Case, log_ohms
+from lucernis.core.prove.suspects import OHMS_SD, Case, log_ohms, moved_by, steps_between
 from lucernis.core.prove.words import UNIT_OF, span_text
 from lucernis.practice.tables import load_table
 
@@ -23,10 +24,13 @@ _LEAST = 2e-4
 _MOST_PAIRS = 160
 _MOST_CAUSES = 14
 _MOST_FULL = 40
+_MOST_STATES = 8
 _CONTACTS = ("switch", "relay", "isolator", "diode", "keyed_feed")
 _NODES = ((-1.2247, 1 / 6), (0.0, 2 / 3), (1.2247, 1 / 6))
 # Less than this in bits is not worth a reading.
-_LEAST_BITS = 0.02
+_LEAST_BITS = 0.1
+# What a reading costs besides its own minutes: to think, to write down, to go there. Practice. [min]
+_EACH_MIN = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +114,8 @@ def offered(frame: Frame, runs: Sequence[str], parts: Sequence[str]) -> list[Rea
         if part.kind == "charger" and f"{part_id}:out" in wiring.pos:
             minus = f"-{part_id}:out" if f"{part_id}:out" in wiring.neg else f"-{part_id}"
             put(frame.volts(f"+{part_id}:out", minus, f"volts at the output of {part.name}", part=part_id))
+            if f"{part_id}:pv" in wiring.pos:
+                put(frame.volts(f"+{part_id}:pv", f"-{part_id}", f"volts of the panels at {part.name}", part=part_id))
     index = {run.id: k for k, run in enumerate(frame.plan.runs)}
     for run_id in runs:
         for letter in ("p", "n"):
@@ -126,16 +132,31 @@ def offered(frame: Frame, runs: Sequence[str], parts: Sequence[str]) -> list[Rea
     return list(found.values())
 
 
+def _trunks(frame: Frame) -> tuple[list[str], list[str]]:
+    """Runs and parts where one looks first whatever is said: batteries, chargers and bars, what goes to them, and
+    what several devices hang on. Halving begins there."""
+    topology = frame.sized.topology
+    some = ("battery", "charger", "busbar", "fuse_block", "shunt", "panel")
+    parts = [part.id for part in frame.plan.parts if part.kind in some]
+    runs = []
+    for run in frame.plan.runs:
+        kinds = {topology.parts[end.part].kind for end in (run.start, run.finish)}
+        if kinds & {"battery", "charger"} or len(topology.behind.get(run.id, ())) > 1:
+            runs.append(run.id)
+    return runs, parts
+
+
 def _around(case: Case) -> tuple[list[str], list[str]]:
-    """Runs and parts the likely causes are at, and what leads to them."""
+    """Runs and parts the likely causes are at, what leads to them, and where one looks first."""
     frame, topology = case.frame, case.frame.sized.topology
     shares = case.by_cause()
-    runs: dict[str, None] = {}
-    parts: dict[str, None] = {}
+    first_runs, first_parts = _trunks(frame)
+    runs: dict[str, None] = dict.fromkeys(first_runs)
+    parts: dict[str, None] = dict.fromkeys(first_parts)
     for at in np.argsort(-shares, kind="stable")[:_MOST_CAUSES].tolist():
         cause = case.causes[at]
         if cause.run:
-            runs[cause.run] = None
+            runs |= dict.fromkeys((cause.run, *cause.beside))
         if cause.part:
             parts[cause.part] = None
             fed = topology.feeder_of.get(cause.part)
@@ -172,7 +193,21 @@ def _situations(case: Case) -> list[str]:
         part = case.causes[at].part
         loads = case.frame.sized.topology.behind.get(case.causes[at].run, (part,))
         found += [f"load:{one}" for one in loads[:1]]
-    return [one for one in dict.fromkeys([*found, "rest", "dead"]) if one in known][:7]
+    return [one for one in dict.fromkeys([*found, "rest", "dead", _heaviest(case.frame)]) if one in known][
+        :_MOST_STATES
+    ]
+
+
+def _heaviest(frame: Frame) -> str:
+    """The situation in which one device draws most: what lies on the battery's way shows best there."""
+    circuit, consumers = frame.sized.wiring.circuit, frame.sized.wiring.consumers
+    nominal_v = float(frame.plan.nominal_v)
+    watts = {
+        f"load:{name}": {"constant_power": value, "constant_current": value * nominal_v}.get(kind, nominal_v**2 / value)
+        for name, kind, value in zip(consumers, circuit.load_kind, circuit.load_value, strict=True)
+        if f"load:{name}" in frame.situations
+    }
+    return max(watts, key=lambda one: watts[one], default="rest")
 
 
 def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[Next]:
@@ -209,9 +244,12 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
     start = _entropy(groups @ belief)
     if start < _LEAST_BITS:
         return []
-    changes = [case.pairs[k][1] for k in keep.tolist()]
+    # Every size with those next to it: what was read says where between them it is.
+    near = np.unique(np.clip(np.concatenate([keep - 1, keep, keep + 1]), 0, len(case.pairs) - 1))
+    own, near_owner = np.searchsorted(near, keep), case.owner[near]
+    changes, pulled = [case.pairs[k][1] for k in near.tolist()], _pulled(case, keep)
     runs, parts = _around(case)
-    every = offered(frame, runs, parts)
+    every, unknowns = offered(frame, runs, parts), case.moving.shape[2]
     done = {(one.reading, one.situation) for one in case.taken}
     found: list[tuple[float, Next]] = []
     for name in _situations(case):
@@ -219,8 +257,11 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
         some = [one for one in every if (one.quantity == "ohms") == (name == "dead") and (one.id, name) not in done]
         if not some:
             continue
-        foreseen, moved = foresee(here, some), effect(here, some, changes)
-        value = finite(np.where(moved.floating, 0.0, moved.value))
+        foreseen, moved = foresee(here, some), effect(here, some, changes, slopes=True)
+        value, floating = finite(moved.value), moved.floating[own]
+        steps = steps_between(near_owner, near, value)[own]
+        value = value[own] + _as_read(case, keep, pulled, foreseen.slope, moved_by(moved, unknowns)[own], steps)
+        value = finite(np.where(floating, 0.0, value))
         sd, meter = _spread_left(case, foreseen.slope), noise_sd(some, foreseen.value)
         # Where the likely causes hardly differ nothing is told: the others are reckoned in full.
         mean = belief @ value
@@ -243,9 +284,35 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
                     one.part, one.run, bits, work, _reach(frame, one), float(foreseen.value[k]),
                     low, high if np.isfinite(high) else 1e9, span_text(low, high, UNIT_OF[one.quantity]),
                 )  # fmt: skip
-                found.append((-bits / (work + 0.5), told))
+                found.append((-bits / (work + _EACH_MIN), told))
     found.sort(key=lambda one: (one[0], one[1].reading))
     return [one for _, one in found[:most]]
+
+
+def _pulled(case: Case, keep: NDArray[np.int64]) -> Floats:
+    """What the readings so far leave unexplained under some causes, by their joint spread, shape (n, n_taken)."""
+    least_sd = np.sqrt(case.spread**2 + 1e-12)
+    off = case.seen - case.value[keep]
+    found = [solved(case.covariance[k], off[j], least_sd) for j, k in enumerate(keep.tolist())]
+    return np.array(found).reshape(len(keep), len(case.taken))
+
+
+def _as_read(
+    case: Case, keep: NDArray[np.int64], pulled: Floats, slope: Floats, moving: Floats, steps: Floats
+) -> Floats:
+    """How far the readings so far move what is expected of further ones under each cause, shape (n, n_readings).
+
+    What was read once of a battery's volts, or of the size of a fault, is known wherever it shows again: asking for it
+    twice tells nothing.
+    """
+    if not len(case.taken):
+        return np.zeros_like(steps)
+    pieces = len(case.frame.ohm)
+    still = finite(slope, MOST_SD)[:, :pieces] @ case.slope[:, :pieces].T
+    cross = still + np.einsum("kru,ktu->krt", moving, case.moving[keep])
+    cross += steps[:, :, None] * case.step[keep][:, None, :]
+    found: Floats = np.einsum("krt,kt->kr", cross, pulled)
+    return found
 
 
 def _entropy(share: Floats) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats
-from lucernis.core.prove.causes import Cause, Change, causes_of, kind_label, kind_weight, source_moved
+from lucernis.core.prove.causes import OFF_TIMES, Cause, Change, causes_of, kind_label, kind_weight, source_moved
 from lucernis.core.prove.covariance import MOST_SD, finite, log_and_squares
 from lucernis.core.prove.effect import Effect, effect
 from lucernis.core.prove.expect import GHOST_FRAC, foresee, noise_sd
@@ -58,6 +58,8 @@ class Case:
     belief: Floats
     left: Floats
     covariance: Floats
+    moving: Floats
+    seen: Floats
     step: Floats
     finds: Mapping[str, int] = field(default_factory=dict)
 
@@ -115,24 +117,34 @@ def _likelihood(value: Floats, obs: Floats, covariance: Floats, least_sd: Floats
     return log, square / n
 
 
-def _moving(pairs: int, readings: int, parts: Sequence[tuple[list[int], Effect]]) -> Floats:
-    """How sources and consumers move all readings together, shape (n_pairs, n_readings, n_unknowns that do)."""
-    which = sorted({one for _, found in parts for one in found.unknowns})
-    column = {one: k for k, one in enumerate(which)}
-    out = np.zeros((pairs, readings, len(which)))
-    for at, found in parts:
-        if found.unknowns:
-            columns = [column[one] for one in found.unknowns]
-            held = finite(np.where(found.floating[:, :, None], 0.0, found.slope), MOST_SD)
-            out[:, np.array(at)[:, None], np.array(columns)[None, :]] = held
+def moved_by(found: Effect, unknowns: int) -> Floats:
+    """How sources and consumers move readings under every change, shape (n_changes, n_readings, n_unknowns)."""
+    out = np.zeros((*found.value.shape, unknowns))
+    if found.unknowns:
+        out[:, :, list(found.unknowns)] = finite(np.where(found.floating[:, :, None], 0.0, found.slope), MOST_SD)
     return out
 
 
-def _steps(owner: NDArray[np.int64], value: Floats) -> Floats:
-    """Half of how far a reading moves from one size of a cause to the next: its spread within a size."""
+def steps_between(owner: NDArray[np.int64], at: NDArray[np.int64], value: Floats) -> Floats:
+    """Half of how far a reading moves from one size of a cause to the next: its spread within a size.
+
+    Parameters
+    ----------
+    owner : ndarray, shape (n,)
+        Cause of each size.
+    at : ndarray, shape (n,)
+        Which of all sizes they are, rising: only those next to one another are compared.
+    value : ndarray, shape (n, n_readings)
+        Readings under each.
+
+    Returns
+    -------
+    ndarray
+        As `value`, one standard deviation.
+    """
     step = np.zeros_like(value)
     if len(value) > 1:
-        same = owner[1:] == owner[:-1]
+        same = (owner[1:] == owner[:-1]) & (at[1:] == at[:-1] + 1)
         move = np.where(same[:, None], value[1:] - value[:-1], 0.0)
         step[1:] += move / 2
         step[:-1] += move / 2
@@ -202,7 +214,8 @@ def weigh(
     obs = np.array([abs(one.value) if one.reading.startswith("amps") else one.value for one in taken])
     unknowns = 2 * len(frame.rest_v) + len(frame.sized.wiring.consumers) + 1
     value, sound = np.zeros((len(pairs), len(taken))), np.zeros(len(taken))
-    parts: list[tuple[list[int], Effect]] = []
+    anywhere = np.zeros((len(pairs), len(taken)))
+    moving = np.zeros((len(pairs), len(taken), unknowns))
     slope = np.zeros((len(taken), len(frame.ohm) + unknowns))
     ghost = GHOST_FRAC * frame.plan.nominal_v
     for name, living in livings.items():
@@ -214,11 +227,15 @@ def weigh(
         sound[at] = np.where(foreseen.floating, 0.0, foreseen.value)
         found = effect(living, here, changes, slopes=True)
         # Across an open contact whose far side nothing holds a meter shows anything up to the source's own volts.
-        most = np.where(np.abs(found.value) < ghost, ghost, _ACROSS_FRAC * frame.plan.nominal_v)
+        # So does what hangs on a battery that has let go.
+        let_go = np.array([one.source >= 0 and one.inside >= OFF_TIMES for one in changes], dtype=bool)[:, None]
+        far_up = let_go | (np.abs(found.value) >= ghost)
+        most = np.where(far_up, _ACROSS_FRAC * frame.plan.nominal_v, ghost)
         drifting = found.floating & (np.abs(obs[at]) < most)
+        anywhere[:, at] = np.where(drifting, most, 0.0)
         found.value[:] = finite(found.value)
         value[:, at] = np.where(drifting, obs[at], np.where(found.floating, 0.0, found.value))
-        parts.append((at, found))
+        moving[:, at] = moved_by(found, unknowns)
         slope[at] = finite(foreseen.slope, MOST_SD)
     noise = noise_sd(readings, obs)
     ohms = np.array([one.quantity == "ohms" for one in readings], dtype=bool)
@@ -226,11 +243,12 @@ def weigh(
     value[:, ohms], noise[ohms], slope[ohms] = log_ohms(value[:, ohms]), OHMS_SD, 0.0
     pieces = slope[:, : len(frame.ohm)]
     still = pieces @ pieces.T + np.diag(noise**2 + (_MODEL_FRAC * seen) ** 2 * (np.abs(seen) < 1.0) + 1e-12)
-    moving = _moving(len(pairs), len(taken), parts)
     covariance = still + moving @ moving.transpose(0, 2, 1)
-    step = _steps(owner, value)
+    step = steps_between(owner, np.arange(len(owner)), value)
     covariance = covariance + step[:, :, None] * step[:, None, :]
     log, left = _likelihood(value, seen, covariance, np.sqrt(noise**2 + 1e-12))
+    # What may show anything explains nothing well: as likely here as anywhere up to there.
+    log -= np.log(np.maximum(anywhere / (2.5 * noise), 1.0)).sum(axis=1)
     weights = np.array([learned_weight(one.kind, one.weight, finds) for one in known])
     each = np.array([change.weight for change in changes])
     log += np.log(weights[owner] * each / np.bincount(owner, weights=each, minlength=len(known))[owner])
@@ -239,7 +257,7 @@ def weigh(
     belief = np.exp(log - log.max())
     return Case(
         frame, pairs, owner, known, readings, list(taken), livings, sound, value, slope, noise, belief / belief.sum(),
-        left, covariance, step, finds,
+        left, covariance, moving, seen, step, finds,
     )  # fmt: skip
 
 

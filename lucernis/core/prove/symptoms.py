@@ -14,12 +14,12 @@ from lucernis.core.prove.effect import effect
 from lucernis.core.prove.frame import Frame
 from lucernis.core.prove.living import Living
 from lucernis.errors import UnknownRow
-from lucernis.plan.model import Battery, Load
+from lucernis.plan.model import Battery, Load, Shunt
 from lucernis.practice.tables import load_table
 
-SymptomKind = Literal["weak", "cuts_out", "dead", "glows", "blows", "warm", "flat"]
+SymptomKind = Literal["weak", "cuts_out", "comes_and_goes", "dead", "glows", "blows", "warm", "miscounts", "flat"]
 # Even a cause that does not do it may be the one: people say things wrongly.
-_LEAST = 0.04
+_LEAST = 0.001
 _MOST = 0.95
 # Watts in a joint that a hand feels, volts lost that a person notices, and volts from which a lamp glows. Practice.
 _WARM_W = 1.5
@@ -59,6 +59,7 @@ def check_symptom(frame: Frame, symptom: Symptom) -> None:
     fits = {
         "blows": symptom.subject in runs,
         "warm": part is not None or symptom.subject in runs,
+        "miscounts": isinstance(part, Shunt),
         "flat": isinstance(part, Battery),
     }.get(symptom.kind, isinstance(part, Load))
     if not fits:
@@ -110,6 +111,12 @@ def odds(
     changes = [change for _, change in pairs]
     parts = frame.sized.topology.parts
     nominal_v = float(frame.plan.nominal_v)
+    if symptom.kind == "comes_and_goes":
+        return _goes(frame, symptom.subject, pairs)
+    if symptom.kind == "miscounts":
+        mine = [_MOST if cause.kind == "shunt_bypassed" and cause.part == symptom.subject else _LEAST
+                for cause, _ in pairs]  # fmt: skip
+        return np.array(mine)
     if symptom.kind == "blows":
         return _blows(frame, symptom.subject, pairs)
     found = np.full(len(pairs), _LEAST)
@@ -146,6 +153,26 @@ def odds(
     return found
 
 
+# What is loose enough to come and go resists by more than this while it holds. Practice. [Ω]
+_LOOSE_OHM = 0.05
+_LOOSE_KINDS = ("joint", "earth", "fuse_contact", "contact_bad", "wire_chafed")
+
+
+def _goes(frame: Frame, load: str, pairs: Sequence[tuple[Cause, Change]]) -> Floats:
+    """What comes and goes at a device: something loose on the way to it, seldom what also shows while it holds."""
+    way, here = set[str](), frame.sized.topology.feeder_of.get(load)
+    while here is not None and here not in way:
+        way.add(here)
+        here = frame.sized.topology.feeder_of.get(frame.sized.topology.start_of.get(here, ""))
+    found = np.full(len(pairs), _LEAST / 4)
+    for k, (cause, change) in enumerate(pairs):
+        if cause.kind == "comes_and_goes" and cause.part == load:
+            found[k] = _MOST
+        elif cause.kind in _LOOSE_KINDS and change.series_ohm > _LOOSE_OHM:
+            found[k] = 0.3 if cause.run in way or cause.part == load else _LEAST
+    return found
+
+
 def _blows(frame: Frame, run_id: str, pairs: Sequence[tuple[Cause, Change]]) -> Floats:
     """What blows the fuse of a run: a short or a leak behind it, a device behind it that draws too much, the wrong
     fuse."""
@@ -158,6 +185,7 @@ def _blows(frame: Frame, run_id: str, pairs: Sequence[tuple[Cause, Change]]) -> 
             under.add(here)
             here = topology.feeder_of.get(topology.start_of.get(here, ""))
     found = np.full(len(pairs), _LEAST / 2)
+    at_run = next(k for k, run in enumerate(frame.plan.runs) if run.id == run_id)
     for k, (cause, change) in enumerate(pairs):
         if cause.kind == "wire_short" and change.element >= 0:
             if frame.elements[change.element].run == run_id:
@@ -166,6 +194,8 @@ def _blows(frame: Frame, run_id: str, pairs: Sequence[tuple[Cause, Change]]) -> 
             found[k] = 0.5 if change.draw >= 2 else 0.25
         elif cause.kind == "fuse_small" and cause.run == run_id:
             found[k] = 0.7
+        elif cause.kind == "exchanged" and any(one == 2 * at_run for one in change.exchanged):
+            found[k] = 0.6
         elif cause.kind == "wire_leak" and cause.run in under:
             found[k] = 0.2
         elif cause.kind == "fuse_blown" and cause.run == run_id:

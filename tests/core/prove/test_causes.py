@@ -64,11 +64,15 @@ def test_what_is_open_takes_all_the_volts_across_it_and_leaves_none(cause: str) 
 
 def test_a_short_blows_the_fuse_and_shows_in_ohms_behind_it() -> None:
     made = ready("heron")
-    (change,) = every_cause("heron")["wire_short:r11"].changes
-    volts = effect(sound("heron", "load:l7"), [made.volts("+l7", "-l7", part="l7")], [change]).value[0, 0]
-    ohms = effect(sound("heron", "dead"), [made.ohms("+l7", "-l7", part="l7")], [change, Change()]).value[:, 0]
-    assert abs(volts) < 0.05
-    assert ohms[0] < 0.1 < 1e6 < ohms[1]
+    to_negative, to_body = every_cause("heron")["wire_short:r11"].changes
+    volts = effect(sound("heron", "load:l7"), [made.volts("+l7", "-l7", part="l7")], [to_negative, to_body]).value
+    ohms = effect(sound("heron", "dead"), [made.ohms("+l7", "-l7", part="l7")], [to_negative, to_body, Change()]).value[
+        :, 0
+    ]
+    assert (abs(volts) < 0.05).all()
+    assert ohms[0] < 0.1
+    # By the body it goes home through the bond.
+    assert ohms[1] < 0.2 < 1e6 < ohms[2]
 
 
 def test_a_dead_charger_neither_gives_nor_draws() -> None:
