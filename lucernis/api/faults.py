@@ -20,6 +20,7 @@ from lucernis.core.prove.judge import typed_value
 from lucernis.core.prove.next_reading import Next, next_readings, offered
 from lucernis.core.prove.suspects import Taken, weigh
 from lucernis.core.prove.symptoms import Symptom, SymptomKind
+from lucernis.core.prove.together import Together, together
 from lucernis.core.prove.verdicts import Suspect, Two, explains, suspects, two_at_once
 from lucernis.core.prove.words import UNIT_OF
 from lucernis.errors import NotFound, NotUnderstood
@@ -78,9 +79,11 @@ class FaultIn(BaseModel):
 
 @dataclass(slots=True)
 class FaultAnswer:
-    """Causes, likeliest first; whether one explains the readings, and otherwise pairs; what to read next."""
+    """Causes, likeliest first; those not told apart yet; whether one explains the readings, and otherwise pairs; what
+    to read next."""
 
     suspects: list[Suspect]
+    together: Together | None
     explained: bool
     two: list[Two]
     next: list[Next]
@@ -117,7 +120,9 @@ def find_fault(request: Request, plan_id: str, known: FaultIn) -> FaultAnswer:
     case = weigh(made, taken, symptoms, finds=finds)
     explained = explains(case)
     two = [] if explained else two_at_once(case, symptoms)
-    return FaultAnswer(suspects(case), explained, two, next_readings(case, now=known.now), finds)
+    group = together(case, now=known.now) if explained else None
+    following = next_readings(case, now=known.now)
+    return FaultAnswer(suspects(case), group, explained, two, following, finds)
 
 
 @dataclass(slots=True)

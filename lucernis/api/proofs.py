@@ -18,6 +18,7 @@ from lucernis.api.record import noted_of, record_of, ticks_of
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import progress
 from lucernis.core.prove.board import BoardRow, reading_board
+from lucernis.core.prove.day import read_day
 from lucernis.core.prove.judge import Judged, judge_line
 from lucernis.core.prove.proving import Proving, proving
 from lucernis.core.sizing.sized import sized_plan
@@ -55,11 +56,17 @@ class ProvingAnswer:
     leads_ohm: float
 
 
+Measured = Annotated[
+    str, Query(max_length=400, description="Volts of batteries measured just now, as b1:12.63,b2:12.60")
+]
+Sky = Annotated[str, Query(max_length=20, description="bright, hazy or grey; empty: nobody said")]
+
+
 @router.get("/plans/{plan_id}/proving", operation_id="getProving")
-def get_proving(request: Request, plan_id: str) -> ProvingAnswer:
-    """What to read on the built system, what should be read, and what was."""
+def get_proving(request: Request, plan_id: str, measured: Measured = "", sky: Sky = "") -> ProvingAnswer:
+    """What to read on the built system, what should be read, and what was; on a known day by its bands."""
     plan = plan_of(request, plan_id)
-    found, entries = proving(plan), noted(request, plan_id)
+    found, entries = proving(plan, read_day(plan, measured, sky)), noted(request, plan_id)
     return ProvingAnswer(found, proved(found.lines, entries), leads_ohm(entries))
 
 
@@ -71,12 +78,15 @@ class TypedReading(BaseModel):
     line: Annotated[str, Field(max_length=160)]
     typed: Annotated[str, Field(max_length=60), AfterValidator(plain)]
     leads_ohm: Annotated[float, Field(ge=0, le=100)] = 0.0
+    measured: Annotated[str, Field(max_length=400)] = ""
+    sky: Annotated[str, Field(max_length=20)] = ""
 
 
 @router.post("/plans/{plan_id}/proving/judge", operation_id="judgeReading")
 def judge_reading(request: Request, plan_id: str, reading: TypedReading) -> Judged:
     """What a reading of the proving list means. Nothing is noted."""
-    lines = {one.id: one for one in proving(plan_of(request, plan_id)).lines}
+    plan = plan_of(request, plan_id)
+    lines = {one.id: one for one in proving(plan, read_day(plan, reading.measured, reading.sky)).lines}
     line = lines.get(reading.line)
     if line is None:
         raise NotFound(f"no reading {reading.line!r}", field="line", value=reading.line, allowed="a line of the list")

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.prove.causes import Change
 from lucernis.core.prove.expect import FLOATING_OHM, METER_OHM, Rows, rows_of
-from lucernis.core.prove.frame import Frame, Reading, spread
+from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import OFF_OHM, Living
 from lucernis.core.prove.ports import PLACES, Ports, between, ports_of, with_power
 
@@ -208,9 +208,9 @@ def _slopes(
         pos, neg = circuit.load_pos[k], circuit.load_neg[k]
         pull = read(z[:, pos] - z[:, neg], pushed=False)
         if living.given_a[k] > 0:
-            columns.append(pull * given * spread("give"))
+            columns.append(pull * given * living.frame.give_spread[k])
         else:
-            columns.append(-pull * g * port_v(pos, neg) * spread("draw"))
+            columns.append(-pull * g * port_v(pos, neg) * living.frame.draw_spread[k])
     if living.frame.bank_spread_v > 0:
         which.append(2 * count + loads)
         columns.append(np.sum(together, axis=0) * living.frame.bank_spread_v)

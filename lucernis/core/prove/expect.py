@@ -157,7 +157,7 @@ def foresee(living: Living, readings: Sequence[Reading]) -> Foreseen:
     slope_in = -lift * living.sources.ohm * living.source_a * living.sources.spread_ln
     l_pos, l_neg = np.array(circuit.load_pos, dtype=np.int64), np.array(circuit.load_neg, dtype=np.int64)
     pull = reach[:, l_pos] - reach[:, l_neg]
-    slope_draw = -pull * living.load_a * spread("draw") + pull * living.given_a * spread("give")
+    slope_draw = -pull * living.load_a * frame.draw_spread + pull * living.given_a * frame.give_spread
     slope_bank = (lift[:, frame.bank].sum(axis=1) * frame.bank_spread_v)[:, None]
     slope = np.concatenate([slope_piece, slope_v, slope_in, slope_draw, slope_bank], axis=1)
     if ohms.any():

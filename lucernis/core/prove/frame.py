@@ -13,6 +13,7 @@ from lucernis.core.circuit.batteries import rest_curve, strings_of
 from lucernis.core.circuit.sources import source_figures
 from lucernis.core.layout.laid import laid_out
 from lucernis.core.prove.elements import Element, elements_of
+from lucernis.core.prove.panels import light_of
 from lucernis.core.prove.situations import Situation, situations
 from lucernis.core.sizing.choice import Sized
 from lucernis.core.sizing.sized import sized_plan
@@ -66,7 +67,9 @@ class Frame:
     and `rest_spread_v` (n_sources,) are the volts of a battery at rest; those of one `bank` rest at the same
     volts, which spread together by `bank_spread_v`. `inside_ohm` what is inside it while it gives,
     `charge_ohm` while it takes. `rise_k_per_a2` (n_elements,) is how much warmer a wire is by its current, `ohm_per_k`
-    by how much of its resistance it rises a kelvin above 25 °C.
+    by how much of its resistance it rises a kelvin above 25 °C. `light` (n_loads,) is what panels give of their rating
+    under the sky there is, at what takes and gives it, 1 elsewhere; `give_spread` and `draw_spread`
+    (n_loads,) one standard deviation of what a charger gives and a consumer draws. [1]
     """
 
     plan: Plan
@@ -84,6 +87,9 @@ class Frame:
     charge_ohm: Floats
     rise_k_per_a2: Floats
     ohm_per_k: Floats
+    light: Floats
+    give_spread: Floats
+    draw_spread: Floats
     situations: dict[str, Situation]
     _spots: dict[str, Spot] = field(default_factory=dict, compare=False, repr=False)
 
@@ -228,8 +234,25 @@ def _rises(sized: Sized, elements: tuple[Element, ...]) -> Floats:
     return found
 
 
+def _in_the_light(sized: Sized, sky: str) -> tuple[Floats, Floats, Floats]:
+    """What panels give under a sky at inputs of controllers; how far what chargers give and consumers draw spreads."""
+    count = len(sized.wiring.consumers)
+    light, gives, draws = np.ones(count), np.full(count, spread("give")), np.full(count, spread("draw"))
+    share, sky_off = light_of(sky)
+    for one in sized.wiring.circuit.converters:
+        if one.draws is not None and sized.wiring.consumers[one.draws].endswith(":pv"):
+            light[one.draws] = share
+            gives[one.gives] = np.hypot(gives[one.gives], sky_off)
+            draws[one.draws] = np.hypot(draws[one.draws], sky_off)
+    return light, gives, draws
+
+
 def frame(
-    plan: Plan, *, charge_frac: dict[str, float] | None = None, measured_v: dict[str, float] | None = None
+    plan: Plan,
+    *,
+    charge_frac: dict[str, float] | None = None,
+    measured_v: dict[str, float] | None = None,
+    sky: str = "",
 ) -> Frame:
     """Make a plan ready for the meter.
 
@@ -241,6 +264,8 @@ def frame(
         State of charge of batteries where it is known, by id. [1]
     measured_v : dict, optional
         Volts of batteries at rest as measured just now, by id. [V]
+    sky : str
+        Of panels.WEATHERS; empty where nobody said.
 
     Returns
     -------
@@ -294,5 +319,6 @@ def frame(
         np.array(charge),
         _rises(sized, elements),
         np.where([one.sort == "wire" for one in elements], ALPHA_PER_K / (1 + 5 * ALPHA_PER_K), 0.0),
+        *_in_the_light(sized, sky),
         {one.id: one for one in situations(plan, sized)},
     )

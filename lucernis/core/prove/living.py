@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Factored, Floats, Ints, factor_nodes
 from lucernis.core.circuit.solver import Circuit, Solution, Solver
-from lucernis.core.circuit.sources import alternator_v
+from lucernis.core.circuit.sources import alternator_of, alternator_v
 from lucernis.core.circuit.terminals import point
 from lucernis.core.itself import Itself
 from lucernis.core.prove.chargers import held_up, turned_down
@@ -27,7 +27,7 @@ OFF_OHM = 1e7
 LEAK_OHM = 1e9
 # What is on but gets no volts, between its terminals. Practice.
 STARVED_OHM = 100.0
-# How stiff an alternator holds its volts within its rating, and a panel without light. Practice.
+# How stiff an alternator holds its volts within its rating, and a panel out of the sun. Practice.
 ALTERNATOR_OHM = 0.005
 _DARK_OHM = 1e4
 # A relay pulls in from so much of its nominal volts on. Common practice, no source. [1]
@@ -126,9 +126,13 @@ def _sources(frame: Frame, situation: Situation, taking: Floats) -> Sources:
         part = parts[name]
         if isinstance(part, Battery) and part.use == "starter" and situation.state.engine_on:
             volts[k], ohm[k] = alternator_v(plan, float(part.rated_v or plan.nominal_v)), ALTERNATOR_OHM
-            off_v[k] = spread("alternator") * plan.nominal_v / 12
+            alternator = alternator_of(plan)
+            sags = alternator is not None and alternator.regulation == "sagging"
+            off_v[k] = spread("alternator_sagging" if sags else "alternator") * plan.nominal_v / 12
         elif isinstance(part, Panel) and not situation.state.sun:
-            volts[k], ohm[k], off_v[k] = 0.0, _DARK_OHM, 0.0
+            # Not in the sun is not in the dark: in daylight volts are there all the same, and hardly a current.
+            volts[k], ohm[k] = frame.rest_v[k] / 2, _DARK_OHM
+            off_v[k] = frame.rest_v[k] / np.sqrt(12.0)
     return Sources(volts, ohm, off_v, off_ln)
 
 
@@ -241,11 +245,17 @@ def live(
     turned = np.array([name in situation.swapped for name in wiring.consumers], dtype=bool)
     factor = np.ones(len(base.load_value)) if draw_factor is None else draw_factor
     resist = np.array([kind == "resistive" for kind in base.load_kind], dtype=bool)
-    value = np.array(base.load_value) * np.where(resist, 1 / np.maximum(factor, 1e-6), factor)
+    value = frame.light * np.array(base.load_value) * np.where(resist, 1 / np.maximum(factor, 1e-6), factor)
     gives = np.zeros(len(value), dtype=bool)
     for one in base.converters:
         gives[one.gives] = True
-    converters = [replace(one, out_limit_a=one.out_limit_a * float(factor[one.gives])) for one in base.converters]
+    converters = [
+        replace(
+            one, out_limit_a=one.out_limit_a * float(factor[one.gives]),
+            power_w=one.power_w * (1.0 if one.draws is None else float(frame.light[one.draws])),
+        )
+        for one in base.converters
+    ]  # fmt: skip
     circuit = replace(
         base, source_held=[-1] * count, converters=converters, load_value=np.maximum(value, 1e-9).tolist()
     )

@@ -159,3 +159,35 @@ WARM_JOINT = Meaning(
     "Colder than the air: the thermometer.",
     "Warmer than its wire: a bad joint. Off, cool, made anew.",
 )
+BRANCH_DROP = Meaning(
+    "This leg loses what it should.",
+    "Less than reckoned: does it draw what its plate says? Amperes first.",
+    "More than reckoned: a bad joint in this leg. Halve it: block to the middle, middle to the device.",
+    "Current flows the other way here: plus and minus are exchanged somewhere.",
+)
+RELAY_OPENED = Meaning(
+    "It has opened: the meter shows how far the two batteries stand apart.",
+    "The far side stands higher by more than two batteries at rest do: something charges there.",
+    "More than two batteries at rest stand apart: one of them is flat, or something charges.",
+    "The far side stands higher: something charges there.",
+)
+CLOSES_AT = Meaning(
+    "It closes once the starter battery is up.",
+    "It closes too early: the starter battery is not charged yet, and both are drained while parked.",
+    "It closes too late, or never: its sense wire, its earth, its setting.",
+)
+OPENS_AT = Meaning(
+    "It opens before the starter battery is drained.",
+    "It holds on too long: both batteries go flat together. Its setting, or its contact sticks.",
+    "It opens too early and will chatter: volts are lost on the way to its sense.",
+)
+CRANKING = Meaning(
+    "Enough is left while it cranks.",
+    "It falls too far while it cranks: a weak battery, or a joint in the starter's lead. Does a monitor start anew?",
+    "Hardly falls: was it cranked while the meter kept the lowest?",
+)
+STARTING = Meaning(
+    "Enough is left for it as it starts; a meter that keeps the lowest volts shows it.",
+    "It falls too far as it starts: millivolts along its way while it starts, the half that loses more first.",
+    "Hardly falls: did it start while the meter kept the lowest?",
+)

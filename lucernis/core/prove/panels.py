@@ -18,6 +18,25 @@ _PER_E = 0.045
 _SHEET_FRAC = 0.04
 
 
+def light_of(sky: str) -> tuple[float, float]:
+    """What panels give of their rating under a sky, and one standard deviation of it as a share.
+
+    Parameters
+    ----------
+    sky : str
+        Of WEATHERS; empty where nobody said: any of them.
+
+    Returns
+    -------
+    tuple of float
+        Middle of what is met, and its even spread against it. [1]
+    """
+    some = [_LIGHT[sky]] if sky else list(_LIGHT.values())
+    low, high = min(one for one, _ in some) / _STANDARD_W_M2, max(one for _, one in some) / _STANDARD_W_M2
+    middle = (low + high) / 2
+    return middle, (high - low) / math.sqrt(12.0) / middle
+
+
 def panel_bands(panel: Panel) -> list[tuple[str, str, str, dict[str, tuple[float, float]]]]:
     """Open volts and short-circuit current of panels in bright sun, thin cloud and under a grey sky.
 

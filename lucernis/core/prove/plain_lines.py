@@ -12,12 +12,13 @@ from lucernis.core.circuit.giving import becomes_dead
 from lucernis.core.circuit.live_from import listed
 from lucernis.core.circuit.supplies import held_v
 from lucernis.core.prove import meanings
+from lucernis.core.prove.expect import foresee
 from lucernis.core.prove.frame import Frame
-from lucernis.core.prove.living import Living
+from lucernis.core.prove.living import Living, live
 from lucernis.core.prove.panels import WEATHERS, panel_bands
 from lucernis.core.prove.proving_line import Line
 from lucernis.core.prove.words import span_text
-from lucernis.plan.model import Battery, Panel, Plan, State, Switch
+from lucernis.plan.model import Battery, Isolator, Load, Panel, Plan, State, Switch
 
 # A joint is well when it is no more than so much above its wire. Common practice, no source. [K]
 JOINT_RISE_K = 15.0
@@ -26,6 +27,15 @@ _HOTTEST = 5
 _HELD_LEAST_FRAC = 0.75
 # What monitors, memories and a converter's own draw leave on day and night. Common practice, no source. [A]
 _STANDING_A = 0.15
+# A starter battery that is well holds so much while it cranks, and hardly more. Common practice, no source.
+# [V for each 12 V]
+_CRANKED_V, _CRANKED_MOST_V = 9.6, 12.2
+# A relay that senses volts is off by so much. Common practice, no source. [V for each 12 V]
+_SENSES_V = 0.2
+# Where it closes and opens when its maker says nothing. Common practice, no source. [V for each 12 V]
+_CLOSES_V, _OPENS_V = 13.3, 12.8
+# Devices that start with so many times what they run on are watched while they start. [1]
+_STARTS = 1.5
 _SOURCES = (
     ("shore", "On shore power", "shore power plugged in", {"shore_on": True}),
     ("sun", "In the sun", "panels in the light", {"sun": True}),
@@ -116,12 +126,75 @@ def standing_lines(frame: Frame) -> Iterator[Line]:
             )  # fmt: skip
 
 
-def panel_lines(plan: Plan) -> Iterator[Line]:
-    """Panels by themselves, for the weather there is."""
+def _plain(
+    id_: str,
+    section: str,
+    situation: str,
+    label: str,
+    means: meanings.Meaning,
+    part: Battery | Load,
+    low: float,
+    high: float,
+) -> Line:
+    """A line of volts that belongs to no solve."""
+    return Line(
+        id_, section, situation, "", label, means, "volts", "V", f"+ of {part.name}", f"− of {part.name}", part.id, "",
+        (low + high) / 2, low, high, span_text(low, high, "V"), False, None, None,
+        f"{label}: {low:.3g} to {high:.3g} V",
+    )  # fmt: skip
+
+
+def engine_lines(frame: Frame) -> Iterator[Line]:
+    """What is watched while the engine is started and stopped: cranking, and a relay that senses volts."""
+    plan = frame.plan
+    starter = next((part for part in plan.parts if isinstance(part, Battery) and part.use == "starter"), None)
+    if starter is None or "engine" not in frame.situations:
+        return
+    blocks = float(starter.rated_v or plan.nominal_v) / 12
+    yield _plain(
+        f"crank:{starter.id}", "engine", "engine", f"{starter.name}, lowest volts while it cranks", meanings.CRANKING,
+        starter, _CRANKED_V * blocks, _CRANKED_MOST_V * blocks,
+    )  # fmt: skip
+    for part in plan.parts:
+        if isinstance(part, Isolator) and part.form == "voltage_sensing":
+            for id_, what, volts, means in (
+                ("closes", "closes", part.close_v or _CLOSES_V * blocks, meanings.CLOSES_AT),
+                ("opens", "opens again, engine off", part.open_v or _OPENS_V * blocks, meanings.OPENS_AT),
+            ):
+                label = f"{starter.name}, volts at which {part.name} {what}"
+                off = _SENSES_V * blocks
+                yield _plain(f"{id_}:{part.id}", "engine", "engine", label, means, starter, volts - off, volts + off)
+
+
+def starting_lines(frame: Frame) -> Iterator[Line]:
+    """The lowest volts of devices that start with more than they run on."""
+    consumers = frame.sized.wiring.consumers
+    for part in frame.plan.parts:
+        if not isinstance(part, Load) or (part.inrush_factor or 1.0) < _STARTS or part.id not in consumers:
+            continue
+        situation = frame.situations.get(f"load:{part.id}")
+        if situation is None or part.id not in situation.on:
+            continue
+        at = consumers.index(part.id)
+        factor = np.ones(len(consumers))
+        factor[at] = part.inrush_factor or 1.0
+        reading = frame.volts(f"+{part.id}", f"-{part.id}", part=part.id)
+        foreseen = foresee(live(frame, situation, draw_factor=factor), [reading])
+        label = f"{part.name}, lowest volts as it starts"
+        yield _plain(
+            f"start:{part.id}", "loads", situation.id, label, meanings.STARTING, part, float(foreseen.low[0]),
+            float(foreseen.high[0]),
+        )  # fmt: skip
+
+
+def panel_lines(plan: Plan, sky: str = "") -> Iterator[Line]:
+    """Panels by themselves, for the weather there is; for each there may be where nobody said."""
     for part in plan.parts:
         if isinstance(part, Panel):
             for name, unit, what, bands in panel_bands(part):
                 for weather, (low, high) in bands.items():
+                    if sky and weather != sky:
+                        continue
                     label = f"{part.name}, {what}, {WEATHERS[weather].lower()}"
                     yield Line(
                         f"panel:{name}:{part.id}:{weather}", "sun", "panel", "", label,

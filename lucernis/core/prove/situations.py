@@ -98,13 +98,18 @@ def situations(plan: Plan, sized: Sized) -> list[Situation]:
         key_words = (
             "key on, " if alone.key_on and not alone.engine_on else "engine running, " if alone.engine_on else ""
         )
-        found.append(replace(made, name=f"{name} alone", to_make=f"{name} on, {key_words}every other device off"))
+        there = sized.topology.parts[load]
+        on_ac = [one.name for one in there.ac] if isinstance(there, Load) else []
+        with_ac = f" with {', '.join(on_ac)} running on it" if on_ac else ""
+        words = f"{name} on{with_ac}, {key_words}every other device off"
+        found.append(replace(made, name=f"{name} alone", to_make=words))
     for state in plan.states:
         found.append(_made(plan, sized, state, f"state:{state.id}", state.name, f"As in “{state.name}”: all of it on"))
     if any(part.kind == "alternator" for part in plan.parts):
         running = quiet.model_copy(update={"key_on": True, "engine_on": True})
         found.append(
-            _made(plan, sized, running, "engine", "Engine running", "Engine running, every device off",
+            _made(plan, sized, running, "engine", "Engine running",
+                  "Engine running fast, some 1,500 turns a minute, headlamps on, every other device off",
                   caution="Clear of belts and fan; no exhaust into a closed place.")
         )  # fmt: skip
     if any(one.form == "shore" for one in chargers):

@@ -3,12 +3,16 @@ import { queryOptions } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { answered, client, type Schemas } from "./client";
 
+/** What is known of the day: volts of batteries measured just now, as b1:12.63,b2:12.60, and the sky. */
+export type Day = { measured: string; sky: string };
+export const ANY_DAY: Day = { measured: "", sky: "" };
+
 // Asked for anew when the record has grown.
-export const provingQuery = (planId: string, revision: number, entries: number) =>
+export const provingQuery = (planId: string, revision: number, entries: number, day: Day = ANY_DAY) =>
   queryOptions({
-    queryKey: ["proving", planId, revision, entries],
+    queryKey: ["proving", planId, revision, entries, day],
     placeholderData: (before) => before,
-    queryFn: () => answered(client.GET("/api/plans/{plan_id}/proving", { params: { path: { plan_id: planId } } })),
+    queryFn: () => answered(client.GET("/api/plans/{plan_id}/proving", { params: { path: { plan_id: planId }, query: day } })),
   });
 
 export const logQuery = (planId: string, revision: number, entries: number) =>
@@ -40,8 +44,8 @@ export const offeredQuery = (planId: string, revision: number, subject: string) 
 
 export const dueQuery = queryOptions({ queryKey: ["due"], queryFn: () => answered(client.GET("/api/due")) });
 
-export const judge = (planId: string, line: string, typed: string, leads_ohm: number) =>
-  answered(client.POST("/api/plans/{plan_id}/proving/judge", { params: { path: { plan_id: planId } }, body: { line, typed, leads_ohm } }));
+export const judge = (planId: string, line: string, typed: string, leads_ohm: number, day: Day) =>
+  answered(client.POST("/api/plans/{plan_id}/proving/judge", { params: { path: { plan_id: planId } }, body: { line, typed, leads_ohm, ...day } }));
 
 export const findFault = (planId: string, body: Schemas["FaultIn"]) =>
   answered(client.POST("/api/plans/{plan_id}/faults", { params: { path: { plan_id: planId } }, body }));

@@ -1240,7 +1240,7 @@ export interface paths {
         };
         /**
          * Get Proving
-         * @description What to read on the built system, what should be read, and what was.
+         * @description What to read on the built system, what should be read, and what was; on a known day by its bands.
          */
         get: operations["getProving"];
         put?: never;
@@ -4415,7 +4415,8 @@ export interface components {
         };
         /**
          * FaultAnswer
-         * @description Causes, likeliest first; whether one explains the readings, and otherwise pairs; what to read next.
+         * @description Causes, likeliest first; those not told apart yet; whether one explains the readings, and otherwise pairs; what
+         *     to read next.
          */
         FaultAnswer: {
             /** Explained */
@@ -4428,6 +4429,7 @@ export interface components {
             next: components["schemas"]["Next"][];
             /** Suspects */
             suspects: components["schemas"]["Suspect"][];
+            together: components["schemas"]["Together"] | null;
             /** Two */
             two: components["schemas"]["Two"][];
         };
@@ -9078,7 +9080,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "weak" | "cuts_out" | "dead" | "glows" | "blows" | "warm" | "flat";
+            kind: "weak" | "cuts_out" | "comes_and_goes" | "dead" | "glows" | "blows" | "warm" | "miscounts" | "flat";
             /** Subject */
             subject: string;
         };
@@ -9210,6 +9212,20 @@ export interface components {
             why: string;
         };
         /**
+         * Together
+         * @description Causes named as one: their ids and words, their share of all belief, and the reading that parts them; None where
+         *     no reading does and one has to look.
+         */
+        Together: {
+            /** Ids */
+            ids: string[];
+            parted_by: components["schemas"]["Next"] | null;
+            /** Share */
+            share: number;
+            /** Texts */
+            texts: string[];
+        };
+        /**
          * Told
          * @description A course in words. `lines` are what happened in turn, `unknown` what the bench can't know.
          */
@@ -9250,6 +9266,16 @@ export interface components {
             leads_ohm: number;
             /** Line */
             line: string;
+            /**
+             * Measured
+             * @default
+             */
+            measured: string;
+            /**
+             * Sky
+             * @default
+             */
+            sky: string;
             /** Typed */
             typed: string;
         };
@@ -11996,7 +12022,12 @@ export interface operations {
     };
     getProving: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Volts of batteries measured just now, as b1:12.63,b2:12.60 */
+                measured?: string;
+                /** @description bright, hazy or grey; empty: nobody said */
+                sky?: string;
+            };
             header?: never;
             path: {
                 plan_id: string;

@@ -6,8 +6,9 @@ import { recordQuery, useRecord } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { MeterBar } from "../../parts/MeterBar";
 import { usePlan } from "../../parts/plan";
+import { percent } from "../../parts/format";
 import { runText } from "../../parts/runs";
-import { useKnown, type Known, type Taken } from "./known";
+import { SAME_DAY_MS, useKnown, type Known, type Taken } from "./known";
 import { NextCard } from "./NextCard";
 import { OwnReading } from "./OwnReading";
 import { SuspectCard } from "./SuspectCard";
@@ -17,7 +18,6 @@ import { useState } from "react";
 const LEAST_SHARE = 0.005;
 // The server weighs no more at once.
 const MOST_READINGS = 60;
-const SAME_DAY_MS = 12 * 3600 * 1000;
 
 function useSubjects() {
   const { envelope } = usePlan();
@@ -129,6 +129,20 @@ export function FaultTab() {
                   </p>
                 ))}
                 <p className="text-sm">Or a reading is wrong: read the oddest again.</p>
+              </div>
+            )}
+            {found.together != null && (
+              <div className="border-l-4 border-look bg-look-wash p-2 text-sm">
+                <p>
+                  <b>Not told apart yet</b> ({percent(found.together.share, 0)} together): {found.together.texts.join("; ")}.
+                </p>
+                {found.together.parted_by == null ? (
+                  <p>No reading parts them: look at each.</p>
+                ) : (
+                  <p>
+                    What parts them: <b>{found.together.parted_by.label}</b>. {found.together.parted_by.to_make}.
+                  </p>
+                )}
               </div>
             )}
             <ol aria-label="Causes, likeliest first" className="space-y-2">

@@ -3,7 +3,7 @@ import { CircleCheck, MapPin } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
 import type { Schemas } from "../../api/client";
-import { judge, readMeter, type MeterPlace } from "../../api/prove";
+import { judge, readMeter, type Day, type MeterPlace } from "../../api/prove";
 import type { NewEntry } from "../../api/record";
 import { Button } from "../../parts/Button";
 import { date } from "../../parts/format";
@@ -17,11 +17,12 @@ type Props = {
   pending: boolean;
   meter: MeterPlace;
   leads_ohm: number;
+  day: Day;
   onAdd: (entry: NewEntry) => void;
   onFault: (line: Schemas["Line"], typed: string) => void;
 };
 
-export function LineCard({ planId, line, proved, pending, meter, leads_ohm, onAdd, onFault }: Props) {
+export function LineCard({ planId, line, proved, pending, meter, leads_ohm, day, onAdd, onFault }: Props) {
   const [typed, setTyped] = useState("");
   const [asked, setAsked] = useState<Schemas["Judged"] | null>(null);
   const [where, setWhere] = useState(false);
@@ -36,7 +37,7 @@ export function LineCard({ planId, line, proved, pending, meter, leads_ohm, onAd
   const take = async (text: string, instrument = "") => {
     if (text.trim() === "") return;
     try {
-      const said = await judge(planId, line.id, text, line.quantity === "ohms" ? leads_ohm : 0);
+      const said = await judge(planId, line.id, text, line.quantity === "ohms" ? leads_ohm : 0, day);
       if (said.verdict === "unit" || said.verdict === "unread") setAsked(said);
       else keep(text, instrument);
     } catch {

@@ -13,8 +13,9 @@ import { OneOf } from "../../parts/OneOf";
 import { usePlan } from "../../parts/plan";
 import { WhoField } from "../../parts/WhoField";
 import { Progress } from "../../parts/Progress";
+import { DayFold } from "./DayFold";
 import { LineCard } from "./LineCard";
-import { startFault } from "./known";
+import { SAME_DAY_MS, startFault } from "./known";
 
 type Line = Schemas["Line"];
 type Proved = Schemas["Proved"];
@@ -48,7 +49,9 @@ export function ProvingTab() {
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const record = useQuery(recordQuery(planId));
-  const { data, error } = useQuery(provingQuery(planId, envelope.revision, record.data?.length ?? 0));
+  const day = { measured: search.get("measured") ?? "", sky: search.get("sky") ?? "" };
+  const { data, error } = useQuery(provingQuery(planId, envelope.revision, record.data?.length ?? 0, day));
+  const [since] = useState(() => Date.now() - SAME_DAY_MS);
   const { onTheWay, add } = useRecord(planId);
   const meters = useMeters();
   const [leads, setLeads] = useState<number | null>(null);
@@ -62,10 +65,13 @@ export function ProvingTab() {
   const out = lines.filter((line) => wanted("out", data.proved[line.id])).length;
   const pending = new Set(onTheWay.flatMap((one) => (one.kind === "reading" ? [one.subject] : one.takes_back ? [`#${one.takes_back}`] : [])));
   const first = sections.find(([key]) => lines.some((line) => line.section === key && wanted(shown, data.proved[line.id])))?.[0];
-  const show = (value: string) =>
+  const put = (known: Record<string, string>) =>
     setSearch((before) => {
       const after = new URLSearchParams(before);
-      after.set("lines", value);
+      for (const [name, value] of Object.entries(known)) {
+        if (value === "") after.delete(name);
+        else after.set(name, value);
+      }
       return after;
     });
   const onFault = (line: Line, typed: string) => {
@@ -92,7 +98,7 @@ export function ProvingTab() {
           </p>
           <Progress label="Readings in band" done_frac={well / Math.max(1, must.length)} />
         </div>
-        <OneOf label="Which readings" value={shown} options={SHOWN} onChange={show} />
+        <OneOf label="Which readings" value={shown} options={SHOWN} onChange={(lines) => put({ lines })} />
         {(["files/proving-sheet.pdf", "certificate.pdf"] as const).map((file) => (
           <a key={file} href={`/api/plans/${planId}/${file}`} download className="inline-flex min-h-11 items-center gap-2 border border-line bg-sheet px-3 font-medium hover:bg-zinc">
             <FileDown size={18} aria-hidden /> {file === "certificate.pdf" ? "Certificate" : "Sheet"}
@@ -100,6 +106,12 @@ export function ProvingTab() {
         ))}
       </div>
       <MeterBar planId={planId} meters={meters.meters} chosen={meters.chosen} put={meters.put} onLeads={setLeads} />
+      {error && (
+        <p role="alert" className="border-l-4 border-stop bg-stop-wash p-2">
+          {error.message}
+        </p>
+      )}
+      <DayFold day={day} put={put} proved={data.proved} since={since} />
       {sections.map(([key, name]) => {
         const all = lines.filter((line) => line.section === key);
         const some = all.filter((line) => wanted(shown, data.proved[line.id]));
@@ -138,6 +150,7 @@ export function ProvingTab() {
                       pending={pending.has(line.id) || pending.has(`#${data.proved[line.id]?.entry ?? 0}`)}
                       meter={meters.chosen}
                       leads_ohm={leads_ohm}
+                      day={day}
                       onAdd={add}
                       onFault={onFault}
                     />

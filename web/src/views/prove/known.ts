@@ -6,6 +6,8 @@ export type Taken = Schemas["TakenIn"];
 export type Known = { readings: Taken[]; symptoms: Schemas["SymptomIn"][] };
 
 const NOTHING: Known = { readings: [], symptoms: [] };
+/** Readings of another day are not weighed together: batteries stood elsewhere then. */
+export const SAME_DAY_MS = 12 * 3600 * 1000;
 const key = (planId: string) => `lucernis-fault-${planId}`;
 
 function read(planId: string): Known {
