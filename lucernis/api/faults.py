@@ -14,7 +14,7 @@ from lucernis.api.proofs import finds_of
 from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.itself import Itself
 from lucernis.core.layout.laid import laid_out
-from lucernis.core.prove.causes import kind_label
+from lucernis.core.prove.cause import kind_label
 from lucernis.core.prove.frame import Frame, frame
 from lucernis.core.prove.judge import typed_value
 from lucernis.core.prove.next_reading import Next, next_readings, offered

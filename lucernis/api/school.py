@@ -19,6 +19,7 @@ from lucernis.core.school.drills.ask import by_every_school, drill
 from lucernis.core.school.drills.drill import JudgedAnswer, SchoolSays, judge_answer, skills
 from lucernis.core.school.fault_case import (
     EVENING_MIN,
+    FaultCase,
     FaultGrade,
     Look,
     causes_at,
@@ -28,9 +29,13 @@ from lucernis.core.school.fault_case import (
     symptom_text,
     take,
 )
+from lucernis.core.school.fault_case import case_kept as fault_as_kept
+from lucernis.core.school.fault_case import kept as fault_kept
 from lucernis.core.school.grades import Grade, Mark, by_every_set, grade
 from lucernis.core.school.letters import LetterGrade, grade_letter, letter, start_of
 from lucernis.core.school.mistakes import MistakeCase, mistake_case
+from lucernis.core.school.mistakes import case_kept as mistakes_as_kept
+from lucernis.core.school.mistakes import kept as mistakes_kept
 from lucernis.errors import EditRefused, UnknownRow
 from lucernis.exports.paper import PaperSize
 from lucernis.exports.school_pdf import CaseLine, SkillLine, certificate_pdf, teachers_sheet_pdf
@@ -205,7 +210,7 @@ class NamedThing:
 
 @dataclass(slots=True)
 class Question:
-    """A question as it is asked, without its answer."""
+    """A question as it is asked, without its answer; `picture` is an SVG, empty for none."""
 
     skill: str
     title: str
@@ -218,6 +223,7 @@ class Question:
     choices: list[NamedThing]
     columns: list[str]
     rows: list[list[str]]
+    picture: str
 
 
 @router.get("/learners/{learner_id}/drill", operation_id="askDrill")
@@ -247,6 +253,7 @@ def ask_drill(
         [NamedThing(*one) for one in made.choices],
         made.columns,
         made.rows,
+        made.picture,
     )
 
 
@@ -268,7 +275,7 @@ def answer_drill(request: Request, learner_id: LearnerId, given: AnswerIn) -> An
     learner = school.get_learner(learner_id)
     judged = judge_answer(drill(given.skill, given.level, given.seed, learner.practice), given.given)
     state = school.list_skills(learner_id).get(given.skill) or SkillState(given.skill, 1, 0, "")
-    stands = after(state.level, state.streak, state.card, is_right=judged.right, now=school.now())
+    stands = after(state.level, state.streak, state.card, is_right=judged.right, now=school.now(), asked=given.level)
     counted = school.insert_answer(
         learner_id,
         SkillState(given.skill, stands.level, stands.streak, stands.card),
@@ -319,14 +326,24 @@ _RESULTS: dict[str, TypeAdapter[Any]] = {
 }
 
 
+def fault_of(case: StoredCase) -> FaultCase:
+    """The van of a search for a fault, as it was begun."""
+    return fault_as_kept(case.seed, case.level, case.put_in)
+
+
+def mistakes_of(case: StoredCase) -> MistakeCase:
+    """What was put into the van of a search for mistakes, as it was begun."""
+    return mistakes_as_kept(case.seed, case.level, case.put_in)
+
+
 def _told(case: StoredCase) -> tuple[str, list[str]]:
     if case.kind == "fault":
-        made = fault_case(case.seed, case.level)
+        made = fault_of(case)
         frame = frame_of_van(made.van)
         return f"{frame.plan.job.name}: find the fault", [symptom_text(frame, one) for one in made.symptoms]
     if case.kind == "letter":
         return "Plan it from a letter", [letter(case.seed, case.level, case.practice).text]
-    van = mistake_case(case.seed, case.level)
+    van = mistakes_of(case)
     count = len(van.mistakes)
     job = van.document["job"]
     counted = "One thing is wrong." if count == 1 else f"{count} things are wrong."
@@ -334,7 +351,7 @@ def _told(case: StoredCase) -> tuple[str, list[str]]:
 
 
 def _shown(case: StoredCase, look: Look) -> LookShown:
-    frame = frame_of_van(fault_case(case.seed, case.level).van)
+    frame = frame_of_van(fault_of(case).van)
     unit = UNIT_OF[look.reading.partition(":")[0]]
     # As many places as a hand meter has; a clamp is put on either way round.
     places = {"V": 2, "A": 2}.get(unit, 2 if look.value < 10 else 0)
@@ -350,7 +367,7 @@ def case_out(request: Request, case: StoredCase) -> Case:
     subjects: list[NamedThing] = []
     situations: list[NamedThing] = []
     if case.kind == "fault":
-        frame = frame_of_van(fault_case(case.seed, case.level).van)
+        frame = frame_of_van(fault_of(case).van)
         subjects = [NamedThing(one.id, f"{one.tag} {one.name}") for one in frame.plan.parts]
         subjects += [NamedThing(one.id, f"{one.tag} {one.name}".strip()) for one in frame.plan.runs]
         situations = [NamedThing(one.id, one.name) for one in frame.situations.values()]
@@ -383,18 +400,20 @@ def begin_case(request: Request, learner_id: LearnerId, new: NewCase) -> Case:
     """Begin a case. A van that is walked or planned is a plan of its own, apart from the shelf."""
     school, store = school_of(request), store_of(request)
     learner = school.get_learner(learner_id)
-    plan_id = None
+    plan_id, put_in = None, None
     if new.kind == "mistake":
         made = mistake_case(new.seed, new.level)
+        put_in = mistakes_kept(made)
         plan_id = store.create(_van_of(made), f"Case {new.seed}, level {new.level}").plan_id
     elif new.kind == "letter":
         wanted = letter(new.seed, new.level, learner.practice)
         plan_id = store.create(plan_document(parse_plan(start_of(wanted))), f"Letter {new.seed}").plan_id
     else:
-        fault_case(new.seed, new.level)
+        put_in = fault_kept(fault_case(new.seed, new.level))
     case = school.insert_case(
-        learner_id, new.kind, seed=new.seed, level=new.level, practice=learner.practice, plan_id=plan_id
-    )
+        learner_id, new.kind, seed=new.seed, level=new.level, practice=learner.practice, plan_id=plan_id,
+        put_in=put_in,
+    )  # fmt: skip
     request.app.state.unjudged = school.list_open_plans()
     return case_out(request, case)
 
@@ -443,7 +462,7 @@ def set_marks(request: Request, case_id: str, wanted: MarksIn) -> Case:
 def offered_looks(request: Request, case_id: str, subject: str) -> list[NamedThing]:
     """Readings that can be taken at a part or along a run."""
     case = _open_case(request, case_id, "fault")
-    frame = frame_of_van(fault_case(case.seed, case.level).van)
+    frame = frame_of_van(fault_of(case).van)
     topology = frame.sized.topology
     if subject not in topology.parts and subject not in topology.runs:
         raise UnknownRow(f"no part or run {subject!r}", field="subject", value=subject, allowed="a part or run")
@@ -459,7 +478,7 @@ def take_look(request: Request, case_id: str, wanted: LookIn) -> Case:
     if len(case.work) >= _MOST_LOOKS:
         raise EditRefused("no more readings: hand it in", field="reading", value=wanted.reading, allowed="60 readings")
     looks = [Look(**one) for one in case.work]
-    look = take(fault_case(case.seed, case.level), looks, wanted.reading, wanted.situation)
+    look = take(fault_of(case), looks, wanted.reading, wanted.situation)
     work = [*case.work, dataclasses.asdict(look)]
     return case_out(request, school_of(request).update_work(case_id, work))
 
@@ -468,7 +487,7 @@ def take_look(request: Request, case_id: str, wanted: LookIn) -> Case:
 def list_causes(request: Request, case_id: str, subject: str) -> list[NamedThing]:
     """What can be wrong at a part or along a run."""
     case = _open_case(request, case_id, "fault")
-    return [NamedThing(one.id, one.text) for one in causes_at(fault_case(case.seed, case.level).van, subject)]
+    return [NamedThing(one.id, one.text) for one in causes_at(fault_of(case).van, subject)]
 
 
 @router.post("/cases/{case_id}/hand-in", operation_id="handIn")
@@ -482,12 +501,12 @@ def hand_in(request: Request, case_id: str, said: HandIn) -> Case:
             if said.cause is None:
                 raise EditRefused("name what it is", field="cause", value=None, allowed="a cause of this van")
             looks = [Look(**one) for one in case.work]
-            result = grade_fault(fault_case(case.seed, case.level), looks, said.cause)
+            result = grade_fault(fault_of(case), looks, said.cause)
         else:
             plan = plan_of(request, case.plan_id or "")
             check_effort(plan)
             if case.kind == "mistake":
-                graded = grade(mistake_case(case.seed, case.level), [Mark(**one) for one in case.work], plan)
+                graded = grade(mistakes_of(case), [Mark(**one) for one in case.work], plan)
                 graded.schools = by_every_set(plan)
                 result = graded
             else:

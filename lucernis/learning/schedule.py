@@ -32,13 +32,13 @@ def _read(card: str) -> Card:
     return Card.from_dict(cast(CardDict, json.loads(card)))
 
 
-def after(level: int, streak: int, card: str, *, is_right: bool, now: datetime) -> Stands:
+def after(level: int, streak: int, card: str, *, is_right: bool, now: datetime, asked: int | None = None) -> Stands:
     """How a skill stands after an answer.
 
     Parameters
     ----------
     level : int
-        Level it was asked at.
+        Level of the learner.
     streak : int
         Right answers in a row there; below zero wrong ones.
     card : str
@@ -47,13 +47,18 @@ def after(level: int, streak: int, card: str, *, is_right: bool, now: datetime) 
         Whether the answer was right.
     now : datetime
         When it was given.
+    asked : int, optional
+        Level it was asked at; the learner's own by default.
 
     Returns
     -------
     Stands
-        With a level more after three in a row, a level less after two wrong ones.
+        With a level more after three in a row, a level less after two wrong ones. What is right below one's level
+        keeps a skill fresh and moves no level.
     """
     made, _ = _SCHEDULER.review_card(_read(card), Rating.Good if is_right else Rating.Again, now)
+    if is_right and asked is not None and asked < level:
+        return Stands(level, streak, json.dumps(made.to_dict()))
     streak = max(streak, 0) + 1 if is_right else min(streak, 0) - 1
     low, high = LEVELS
     if streak >= UP_AFTER:

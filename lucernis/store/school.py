@@ -59,7 +59,7 @@ class Slip:
 
 @dataclass(frozen=True, slots=True)
 class StoredCase:
-    """A case; `result` is its grade once it is handed in."""
+    """A case; `put_in` is what was put into its van, `result` its grade once it is handed in."""
 
     case_id: str
     learner_id: int
@@ -71,6 +71,7 @@ class StoredCase:
     work: list[dict[str, Any]]
     points: float | None
     result: dict[str, Any] | None
+    put_in: dict[str, Any] | None
     made_at: str
     done_at: str | None
 
@@ -78,7 +79,8 @@ class StoredCase:
 def _case(row: sqlite3.Row) -> StoredCase:
     found = dict(row)
     found["work"] = json.loads(found["work"])
-    found["result"] = json.loads(found["result"]) if found["result"] is not None else None
+    for name in ("result", "put_in"):
+        found[name] = json.loads(found[name]) if found[name] is not None else None
     return StoredCase(**found)
 
 
@@ -179,7 +181,15 @@ class SchoolStore:
         return [Slip(**row) for row in rows]
 
     def insert_case(
-        self, learner_id: int, kind: CaseKind, *, seed: int, level: int, practice: str, plan_id: str | None
+        self,
+        learner_id: int,
+        kind: CaseKind,
+        *,
+        seed: int,
+        level: int,
+        practice: str,
+        plan_id: str | None,
+        put_in: dict[str, Any] | None = None,
     ) -> StoredCase:
         """Begin a case."""
         case_id = secrets.token_urlsafe(9)
@@ -187,7 +197,13 @@ class SchoolStore:
         with self._database.writing() as connection:
             connection.execute(
                 self._sql["insert_case"],
-                values | {"practice": practice, "plan_id": plan_id, "made_at": self._stamp()},
+                values
+                | {
+                    "practice": practice,
+                    "plan_id": plan_id,
+                    "put_in": None if put_in is None else json.dumps(put_in, ensure_ascii=False),
+                    "made_at": self._stamp(),
+                },
             )
         return self.get_case(case_id)
 

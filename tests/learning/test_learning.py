@@ -101,3 +101,13 @@ def test_there_is_always_something_to_do() -> None:
     levels = {one.id: (4, card) for one in skills()}
     tallies = {one.id: (9, 9) for one in skills()}
     assert ten_minutes(progress(levels, tallies, NOW), 0)
+
+
+def test_what_is_right_below_ones_level_moves_no_level() -> None:
+    """Level four is earned by questions of the level one stands at."""
+    now = datetime(2026, 3, 1, tzinfo=UTC)
+    stands = after(3, 2, "", is_right=True, now=now, asked=1)
+    assert (stands.level, stands.streak) == (3, 2)
+    assert after(3, 2, "", is_right=True, now=now, asked=3).level == 4
+    # What is wrong below it counts all the more.
+    assert after(3, -1, "", is_right=False, now=now, asked=1).level == 2

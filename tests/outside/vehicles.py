@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.solver import Circuit
-from lucernis.core.prove.causes import Change
+from lucernis.core.prove.cause import Change
 from lucernis.core.prove.expect import meter_sd
 from lucernis.core.prove.frame import Frame, spread
 from lucernis.core.prove.living import OFF_OHM, OPEN_OHM, live

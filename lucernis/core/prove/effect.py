@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats, Ints
-from lucernis.core.prove.causes import Change
+from lucernis.core.prove.cause import Change
 from lucernis.core.prove.expect import FLOATING_OHM, METER_OHM, Rows, rows_of
 from lucernis.core.prove.frame import Frame, Reading
 from lucernis.core.prove.living import OFF_OHM, Living

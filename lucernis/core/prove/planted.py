@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 
-from lucernis.core.prove.causes import Cause, Change, causes_of, ohm_text
+from lucernis.core.prove.cause import Cause, Change, ohm_text
+from lucernis.core.prove.causes import causes_of
 from lucernis.core.prove.frame import Frame
 from lucernis.errors import NotUnderstood
 
@@ -35,6 +36,12 @@ _WORDS: dict[str, tuple[str, ...]] = {
     "alternator-low": ("alternator_low",),
     "bypassed": ("shunt_bypassed",),
     "parallel-off": ("parallel_off",),
+    "fuse-small": ("fuse_small",),
+    "fuse-big": ("fuse_big",),
+    "both-thin": ("thin_both",),
+    "coil": ("coil_open",),
+    "exchanged": ("exchanged",),
+    "returns-by": ("return_by",),
 }
 ALLOWED = (
     "a tag, one of "

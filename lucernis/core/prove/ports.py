@@ -10,7 +10,7 @@ import numpy as np
 
 from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.itself import Itself
-from lucernis.core.prove.causes import Change
+from lucernis.core.prove.cause import Change
 from lucernis.core.prove.frame import Frame
 from lucernis.core.prove.living import OFF_OHM, OPEN_OHM, Living
 from lucernis.plan.model import Battery

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lucernis.core.circuit.answers import Floats
-from lucernis.core.prove.causes import OFF_TIMES, Cause, Change, causes_of, kind_label, kind_weight, source_moved
+from lucernis.core.prove.cause import OFF_TIMES, Cause, Change, kind_label, kind_weight, source_moved
+from lucernis.core.prove.causes import causes_of
 from lucernis.core.prove.covariance import MOST_SD, finite, log_and_squares
 from lucernis.core.prove.effect import Effect, effect
 from lucernis.core.prove.expect import GHOST_FRAC, foresee, noise_sd
@@ -288,6 +289,8 @@ def live_with(frame: Frame, name: str, change: Change) -> Living:
     ohm = frame.ohm.copy()
     if change.element >= 0:
         ohm[change.element] = 1e8 if change.open else ohm[change.element] * change.times + change.series_ohm
+    if change.also >= 0:
+        ohm[change.also] *= change.times
     sources, loads = frame.sized.wiring.sources, frame.sized.wiring.consumers
     volts, inside, draw = np.zeros(len(sources)), np.ones(len(sources)), np.ones(len(loads))
     if change.source >= 0:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from lucernis.core.circuit.answers import Floats
-from lucernis.core.prove.causes import Cause, Change
+from lucernis.core.prove.cause import Cause, Change
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.frame import Frame
 from lucernis.core.prove.living import Living

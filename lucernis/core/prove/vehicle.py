@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from lucernis.core.prove.causes import Change, source_moved
+from lucernis.core.prove.cause import Change, source_moved
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee, meter_sd
 from lucernis.core.prove.frame import Frame, Reading, frame, spread
@@ -63,6 +63,8 @@ class Vehicle:
         if change.element >= 0:
             here = self._ohm[change.element]
             self._ohm[change.element] = 1e8 if change.open else here * change.times + change.series_ohm
+        if change.also >= 0:
+            self._ohm[change.also] *= change.times
         if change.source >= 0 and change.when == "engine":
             self._running.append(change)
         elif change.source >= 0:
@@ -70,7 +72,8 @@ class Vehicle:
             self._inside[change.source] *= change.inside
         if change.load >= 0 and change.drain_a == 0:
             self._draw[change.load] *= max(change.draw, 1e-6)
-        if change.bridge[0] >= 0 or change.closes >= 0 or change.drain_a > 0 or change.crossed:
+        shows = change.bridge[0] >= 0 or change.exchanged[0] >= 0 or change.closes >= 0
+        if shows or change.drain_a > 0 or change.crossed:
             self._bridges.append(replace(change, element=-1, open=False))
 
     def living(self, situation: str) -> Living:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lucernis.core.prove.causes import STEP_RATIO, Change, kind_label, kind_mend, ohm_text
+from lucernis.core.prove.cause import Change, kind_label, kind_mend, ohm_text
+from lucernis.core.prove.cause_pieces import STEP_RATIO
 from lucernis.core.prove.covariance import solved
 from lucernis.core.prove.suspects import STEP_SD, Case, Taken, log_ohms, weigh
 from lucernis.core.prove.symptoms import Symptom
@@ -185,7 +186,13 @@ def two_at_once(case: Case, symptoms: Sequence[Symptom] = (), most: int = 3) -> 
     firsts = sorted(tried.items(), key=lambda one: (float(case.left[one[1]]), one[1]))[:_FIRSTS]
     for _, k in firsts:
         cause, change = case.pairs[k]
-        if cause.kind == "sound" or change.bridge[0] >= 0 or change.closes >= 0 or change.crossed:
+        if (
+            cause.kind == "sound"
+            or change.bridge[0] >= 0
+            or change.closes >= 0
+            or change.crossed
+            or change.exchanged[0] >= 0
+        ):
             continue
         second = weigh(case.frame, case.taken, symptoms, finds=case.finds, given=(cause, change))
         best = int(np.argmax(second.belief))

@@ -6,8 +6,10 @@ import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
-from lucernis.core.prove.causes import Cause, causes_of, kind_label, kind_mend, kind_weight
+from lucernis.core.prove.cause import Cause, kind_label, kind_mend, kind_weight
+from lucernis.core.prove.causes import causes_of
 from lucernis.core.prove.frame import Frame, frame
 from lucernis.core.prove.living import sound_living
 from lucernis.core.prove.next_reading import minutes, next_readings
@@ -92,7 +94,7 @@ def _told(made: Frame, planted: Planted) -> list[Symptom]:
 
 
 def fault_case(seed: int, level: int) -> FaultCase:
-    """A case by its seed and level: the same for ever.
+    """A case by its seed and level: the same for everybody until causes change.
 
     Parameters
     ----------
@@ -127,6 +129,47 @@ def fault_case(seed: int, level: int) -> FaultCase:
         if told:
             return FaultCase(seed, level, name, tuple(dice.some_of(told, _MOST_TOLD)), planted)
     raise NothingFits("no fault of that seed", field="seed", value=seed, allowed="another seed")
+
+
+def kept(case: FaultCase) -> dict[str, Any]:
+    """A case as it is kept, so that it stays what it is whatever its seed gives later."""
+    return {
+        "van": case.van,
+        "cause": case.planted.cause.id,
+        "size": case.planted.change.in_words,
+        "symptoms": [[one.kind, one.subject] for one in case.symptoms],
+    }
+
+
+def case_kept(seed: int, level: int, put_in: dict[str, Any] | None) -> FaultCase:
+    """A case as it was begun; by its seed where nothing was kept, or where its cause is known no more.
+
+    Parameters
+    ----------
+    seed, level : int
+        As it was begun with.
+    put_in : dict or None
+        As `kept` gave it.
+
+    Returns
+    -------
+    FaultCase
+        The same the learner began with.
+
+    Raises
+    ------
+    NothingFits
+        If nothing was kept and that seed gives none.
+    """
+    if put_in is not None:
+        made = frame_of_van(put_in["van"])
+        cause = next((one for one in causes_of(made) if one.id == put_in["cause"]), None)
+        if cause is not None:
+            change = next((one for one in cause.changes if one.in_words == put_in["size"]), cause.changes[0])
+            planted = Planted(cause, change, f"{cause.text}, {change.in_words}")
+            told = tuple(Symptom(kind, subject) for kind, subject in put_in["symptoms"])
+            return FaultCase(seed, level, put_in["van"], told, planted)
+    return fault_case(seed, level)
 
 
 def symptom_text(made: Frame, symptom: Symptom) -> str:

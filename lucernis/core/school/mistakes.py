@@ -11,6 +11,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from pydantic import TypeAdapter
+
 from lucernis.core.checks.codes import CODES
 from lucernis.core.evaluation.judged import findings_of
 from lucernis.core.report import Finding, Severity, every
@@ -204,13 +206,15 @@ def break_van(codes: Sequence[str], seed: int) -> MistakeCase:
 
 def _fits_level(code: str, level: int) -> bool:
     breaker = BREAKERS[code]
+    if not breaker.of_trade:
+        return False
     if level <= 2:
         return breaker.hard <= level and CODES[code].severity != "look"
     return level == 4 or breaker.hard <= 3
 
 
 def mistake_case(seed: int, level: int) -> MistakeCase:
-    """A case by its seed and level: the same for ever.
+    """A case by its seed and level: the same for everybody until breakers change.
 
     Parameters
     ----------
@@ -245,3 +249,25 @@ def mistake_case(seed: int, level: int) -> MistakeCase:
         if made is not None:
             return MistakeCase(seed, level, name, made[0].doc, made[1])
     raise NothingFits("no case of that seed", field="seed", value=seed, allowed="another seed")
+
+
+_MISTAKES = TypeAdapter(list[Mistake])
+
+
+def kept(case: MistakeCase) -> dict[str, Any]:
+    """A case as it is kept, so that it is graded by what was put in whatever its seed gives later."""
+    return {"van": case.van, "mistakes": _MISTAKES.dump_python(case.mistakes, mode="json")}
+
+
+def case_kept(seed: int, level: int, put_in: dict[str, Any] | None) -> MistakeCase:
+    """A case as it was begun, with the van before it was broken; by its seed where nothing was kept.
+
+    Raises
+    ------
+    NothingFits
+        If nothing was kept and that seed gives none.
+    """
+    if put_in is None:
+        return mistake_case(seed, level)
+    van = good_van(put_in["van"])
+    return MistakeCase(seed, level, put_in["van"], van.doc, _MISTAKES.validate_python(put_in["mistakes"]))

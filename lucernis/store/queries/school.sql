@@ -47,24 +47,24 @@ FROM answer WHERE learner_id = :learner_id GROUP BY skill, level ORDER BY skill,
 SELECT skill, mistake, count(*) AS times FROM answer
 WHERE learner_id = :learner_id AND mistake <> '' GROUP BY skill, mistake ORDER BY times DESC, skill LIMIT 12;
 
--- name: insert_case(case_id, learner_id, kind, seed, level, practice, plan_id, made_at)
+-- name: insert_case(case_id, learner_id, kind, seed, level, practice, plan_id, put_in, made_at)
 -- A case is begun.
-INSERT INTO school_case (case_id, learner_id, kind, seed, level, practice, plan_id, work, made_at)
-VALUES (:case_id, :learner_id, :kind, :seed, :level, :practice, :plan_id, '[]', :made_at);
+INSERT INTO school_case (case_id, learner_id, kind, seed, level, practice, plan_id, work, put_in, made_at)
+VALUES (:case_id, :learner_id, :kind, :seed, :level, :practice, :plan_id, '[]', :put_in, :made_at);
 
 -- name: get_case(case_id)
 -- One case.
-SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, made_at, done_at
+SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, put_in, made_at, done_at
 FROM school_case WHERE case_id = :case_id;
 
 -- name: get_case_of_plan(plan_id)
 -- The case a van belongs to.
-SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, made_at, done_at
+SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, put_in, made_at, done_at
 FROM school_case WHERE plan_id = :plan_id;
 
 -- name: list_cases(learner_id)
 -- The cases of a learner, newest first.
-SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, made_at, done_at
+SELECT case_id, learner_id, kind, seed, level, practice, plan_id, work, points, result, put_in, made_at, done_at
 FROM school_case WHERE learner_id = :learner_id ORDER BY made_at DESC, case_id LIMIT 200;
 
 -- name: list_open_plans()

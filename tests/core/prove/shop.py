@@ -8,7 +8,8 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from lucernis.core.prove.causes import Cause, causes_of
+from lucernis.core.prove.cause import Cause
+from lucernis.core.prove.causes import causes_of
 from lucernis.core.prove.frame import Frame, frame, spread
 from lucernis.core.prove.living import Living, live
 from lucernis.demo import demo_plan

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from lucernis.core.prove.causes import Change
+from lucernis.core.prove.cause import Change
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee
 from lucernis.core.prove.living import live

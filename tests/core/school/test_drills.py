@@ -46,7 +46,7 @@ def test_every_question_can_be_answered_and_its_mistakes_are_wrong(skill: str, l
 @pytest.mark.parametrize("skill", SKILLS)
 def test_questions_are_many_and_the_same_seed_is_the_same(skill: str) -> None:
     made = [drill(skill, 3, seed, "metric_caravan") for seed in range(30)]
-    assert len({(one.question, tuple(sorted(one.choices))) for one in made}) >= 4
+    assert len({(one.question, one.picture, tuple(sorted(one.choices))) for one in made}) >= 4
     assert drill(skill, 2, 9, "overland_bs").right == drill(skill, 2, 9, "overland_bs").right
 
 

@@ -7443,7 +7443,7 @@ export interface components {
         };
         /**
          * Question
-         * @description A question as it is asked, without its answer.
+         * @description A question as it is asked, without its answer; `picture` is an SVG, empty for none.
          */
         Question: {
             /** Choices */
@@ -7454,6 +7454,8 @@ export interface components {
             kind: string;
             /** Level */
             level: number;
+            /** Picture */
+            picture: string;
             /** Practice Label */
             practice_label: string;
             /** Question */

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lucernis.core.school.breaking.registry import breaks
-from lucernis.core.school.breaking.van import Van
+from lucernis.core.school.breaking.van import Van, made_above, made_below
 from lucernis.errors import NothingFits
 
 
@@ -38,7 +38,7 @@ def ways(van: Van) -> tuple[str, ...]:
     return (block["id"],)
 
 
-@breaks("battery-missing", 1, whole=True)
+@breaks("battery-missing", 1, whole=True, of_trade=False)
 def no_battery(van: Van) -> tuple[str, ...]:
     """The battery was taken out of the drawing with its wires."""
     gone = {one["id"] for one in van.doc["parts"] if one["kind"] == "battery"}
@@ -65,7 +65,7 @@ def busbar(van: Van) -> tuple[str, ...]:
     """A bar for less than what flows through it."""
     bar = van.any_part("busbar")
     carried = max(one.greatest_a for one in van.good.report.runs if van.run(one.id)["finish"]["part"] == bar["id"])
-    bar["rated_a"] = round(carried * 0.7, 0)
+    bar["rated_a"] = made_below(van, carried)
     return (bar["id"],)
 
 
@@ -74,7 +74,7 @@ def guard(van: Van) -> tuple[str, ...]:
     """A bar behind a fuse larger than the bar."""
     bar = van.any_part("busbar")
     carried = max(one.greatest_a for one in van.good.report.runs if van.run(one.id)["finish"]["part"] == bar["id"])
-    bar["rated_a"] = round(carried * 1.06, 0)
+    bar["rated_a"] = made_above(van, carried)
     return (bar["id"],)
 
 
@@ -82,7 +82,7 @@ def guard(van: Van) -> tuple[str, ...]:
 def switch(van: Van) -> tuple[str, ...]:
     """A switch for less than what flows through it."""
     switch = van.any_part("switch", lambda one: _through(van, one["id"]) > 1)
-    switch.update(rated_a=round(_through(van, switch["id"]) * 0.7, 1))
+    switch.update(rated_a=made_below(van, _through(van, switch["id"])))
     switch.pop("short_time_a", None)
     return (switch["id"],)
 
@@ -107,7 +107,7 @@ def pin(van: Van) -> tuple[str, ...]:
     plug = van.any_part(
         "joint", lambda one: one.get("form") in ("plug", "towing_plug") and _through(van, one["id"]) > 0.3
     )
-    plug["rated_a"] = round(_through(van, plug["id"]) * 0.75, 2)
+    plug["rated_a"] = made_below(van, _through(van, plug["id"]))
     return (plug["id"],)
 
 
@@ -115,11 +115,11 @@ def pin(van: Van) -> tuple[str, ...]:
 def relay(van: Van) -> tuple[str, ...]:
     """A relay for less than what flows through it."""
     relay = van.any_part("relay", lambda one: _through(van, one["id"]) > 0.3)
-    relay["contact_a"] = round(_through(van, relay["id"]) * 0.75, 2)
+    relay["contact_a"] = made_below(van, _through(van, relay["id"]))
     return (relay["id"],)
 
 
-@breaks("keyed-feed-over", 2)
+@breaks("keyed-feed-over", 2, of_trade=False)
 def keyed_feed(van: Van) -> tuple[str, ...]:
     """A device straight on a feed of the vehicle that gives less."""
     feed = van.any_part("keyed_feed")
@@ -323,7 +323,7 @@ def short_by_wiring(van: Van) -> tuple[str, ...]:
     return (switch["id"], van.battery()["id"], run["id"])
 
 
-@breaks("sources-tied", 3, whole=True)
+@breaks("sources-tied", 3, whole=True, of_trade=False)
 def sources_tied(van: Van) -> tuple[str, ...]:
     """A second battery of other volts on the same bar."""
     battery = van.battery()
@@ -343,7 +343,7 @@ def sources_tied(van: Van) -> tuple[str, ...]:
     return (other["id"], battery["id"])
 
 
-@breaks("part-unfed", 1)
+@breaks("part-unfed", 1, of_trade=False)
 def part_unfed(van: Van) -> tuple[str, ...]:
     """A bar nobody wired."""
     bar = van.add_part("u", "busbar", "Second bars", rated_a=100.0, studs=6)
@@ -356,7 +356,7 @@ def _body(van: Van, body: str) -> dict[str, Any]:
     return vehicle
 
 
-@breaks("chassis-cannot-return", 1)
+@breaks("chassis-cannot-return", 1, of_trade=False)
 def chassis_cannot(van: Van) -> tuple[str, ...]:
     """A way back through a body that is no conductor."""
     point = van.add_part("g", "chassis_point", "Frame screw")

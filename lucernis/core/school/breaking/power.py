@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lucernis.core.school.breaking.registry import breaks
-from lucernis.core.school.breaking.van import Doc, Van
+from lucernis.core.school.breaking.van import WATTS, Doc, Van, made_below
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.edits.operations import MakeBank
@@ -31,6 +31,10 @@ def _bank(van: Van, **fields: Any) -> list[Doc]:
     return [one for one in van.doc["parts"] if one["id"] not in before and one["kind"] == "battery"]
 
 
+def _watts(panel: Doc) -> float:
+    return float(panel["power_w"] * panel.get("series", 1) * panel.get("strings", 1))
+
+
 def _inverter(van: Van) -> Doc:
     return van.any_load(lambda one: one.get("device") == "inverter")
 
@@ -39,7 +43,8 @@ def _inverter(van: Van) -> Doc:
 def discharge_over(van: Van) -> tuple[str, ...]:
     """A battery that may not give what is taken."""
     battery = van.battery()
-    battery.update(discharge_a=10.0, discharge_short_a=900.0)
+    taken = max(one.greatest_a for one in van.good.report.runs if van.run(one.id)["start"]["part"] == battery["id"])
+    battery.update(discharge_a=made_below(van, taken), discharge_short_a=900.0)
     return (battery["id"],)
 
 
@@ -47,7 +52,8 @@ def discharge_over(van: Van) -> tuple[str, ...]:
 def charge_over(van: Van) -> tuple[str, ...]:
     """Chargers that push more than the battery takes."""
     battery = van.battery()
-    battery["charge_a"] = 5.0
+    pushed = max((one.get("out_a", 30.0) for one in van.doc["parts"] if one["kind"] == "charger"), default=0.0)
+    battery["charge_a"] = made_below(van, pushed)
     return (battery["id"],)
 
 
@@ -174,6 +180,9 @@ def string_unfused(van: Van) -> tuple[str, ...]:
 def series_unequal(van: Van) -> tuple[str, ...]:
     """Two of 6 V in series, one smaller."""
     first = van.battery()
+    if first.get("chemistry", "lfp") == "lfp":
+        # Nobody sells lithium of 6 V.
+        van.dice.one_of([])
     first["rated_v"] = 6
     new = _bank(van, series=2)[0]
     van.part(new["id"])["capacity_ah"] = round(first["capacity_ah"] * 0.6, 0)
@@ -205,7 +214,7 @@ def cold(van: Van) -> tuple[str, ...]:
     return (battery["id"],)
 
 
-@breaks("battery-hot", 3)
+@breaks("battery-hot", 3, of_trade=False)
 def hot(van: Van) -> tuple[str, ...]:
     """A battery where it gets too hot."""
     battery = van.battery()
@@ -264,7 +273,7 @@ def sense_unset(van: Van) -> tuple[str, ...]:
     return (charger["id"],)
 
 
-@breaks("charger-place", 3)
+@breaks("charger-place", 3, of_trade=False)
 def charger_place(van: Van) -> tuple[str, ...]:
     """A charger where it gets hotter than it stands."""
     charger = van.any_part("charger")
@@ -347,7 +356,8 @@ def panel_low(van: Van) -> tuple[str, ...]:
 def panel_power(van: Van) -> tuple[str, ...]:
     """More panel than the controller uses."""
     charger = _charger(van, "sun")
-    charger["pv_w"] = 90.0
+    panels = sum(_watts(one) for one in van.doc["parts"] if one["kind"] == "panel")
+    charger["pv_w"] = made_below(van, panels, WATTS)
     return (charger["id"],)
 
 
@@ -355,7 +365,8 @@ def panel_power(van: Van) -> tuple[str, ...]:
 def panel_current(van: Van) -> tuple[str, ...]:
     """More current than the controller stands."""
     charger = _charger(van, "sun")
-    charger["pv_a"] = 4.0
+    panels = sum(one["short_a"] * one.get("strings", 1) for one in van.doc["parts"] if one["kind"] == "panel")
+    charger["pv_a"] = made_below(van, panels)
     return (charger["id"],)
 
 

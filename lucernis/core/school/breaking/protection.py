@@ -275,7 +275,7 @@ def not_selective(van: Van) -> tuple[str, ...]:
     return tuple(one["id"] for one in van.doc["runs"] if one["start"]["part"] == run["start"]["part"])
 
 
-@breaks("body-not-cleared", 3)
+@breaks("body-not-cleared", 3, of_trade=False)
 def body_not_cleared(van: Van) -> tuple[str, ...]:
     """A bond so poor that a short to the body opens nothing."""
     van.doc["job"]["vehicle"]["chassis_ohm"] = 0.9
@@ -283,7 +283,7 @@ def body_not_cleared(van: Van) -> tuple[str, ...]:
     return ("plan",)
 
 
-@breaks("waiver-idle", 1)
+@breaks("waiver-idle", 1, of_trade=False)
 def waiver_idle(van: Van) -> tuple[str, ...]:
     """Somebody signed for something that is not there."""
     run = van.branch()

@@ -224,3 +224,39 @@ class Van:
         rest["wire"] = dict(run["wire"])
         run["finish"] = {"part": part["id"]}
         return rest
+
+
+# Ratings parts are sold in. Common practice, no source. [A], [W]
+AMPS = (
+    1.0,
+    2.0,
+    3.0,
+    5.0,
+    7.5,
+    10.0,
+    15.0,
+    20.0,
+    25.0,
+    30.0,
+    40.0,
+    50.0,
+    60.0,
+    80.0,
+    100.0,
+    125.0,
+    150.0,
+    200.0,
+    250.0,
+)
+WATTS = (50.0, 75.0, 100.0, 150.0, 200.0, 250.0, 300.0, 400.0, 600.0, 800.0)
+
+
+def made_below(van: Van, value: float, made: tuple[float, ...] = AMPS) -> float:
+    """The greatest rating that is sold and clearly below a value; refused where there is none. [A] or [W]"""
+    some = [one for one in made if one < 0.92 * value]
+    return van.dice.one_of(some[-1:])
+
+
+def made_above(van: Van, value: float, made: tuple[float, ...] = AMPS) -> float:
+    """The smallest rating that is sold and above a value; refused where there is none. [A] or [W]"""
+    return van.dice.one_of([one for one in made if one > value][:1])

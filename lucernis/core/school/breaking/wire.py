@@ -20,7 +20,7 @@ def over_derated(van: Van) -> tuple[str, ...]:
     return (run["id"],)
 
 
-@breaks("wire-no-figure", 3)
+@breaks("wire-no-figure", 3, of_trade=False)
 def no_figure(van: Van) -> tuple[str, ...]:
     """A wire from a box with another measure on it."""
     run = van.branch()
@@ -128,7 +128,7 @@ def drop_over(van: Van) -> tuple[str, ...]:
     return (run["finish"]["part"], run["id"])
 
 
-@breaks("drop-out-of-reach", 3)
+@breaks("drop-out-of-reach", 3, of_trade=False)
 def drop_out_of_reach(van: Van) -> tuple[str, ...]:
     """A limit nobody can keep."""
     run = van.branch()
@@ -142,7 +142,8 @@ def drop_out_of_reach(van: Van) -> tuple[str, ...]:
 def under_voltage(van: Van) -> tuple[str, ...]:
     """A device that wants more volts than it gets."""
     run = van.branch()
-    van.part(run["finish"]["part"])["min_v"] = 11.95
+    # As its sheet says: what stands so high is a radio or a recorder.
+    van.part(run["finish"]["part"])["min_v"] = 11.9
     return (run["finish"]["part"], run["id"])
 
 

@@ -11,7 +11,7 @@ from lucernis.core.school.drills.drill import LEVELS, MAKERS, Drill, SchoolSays,
 from lucernis.errors import UnknownRow
 from lucernis.practice.rules import load_sets
 
-for _module in ("sizes", "choosing", "looking"):
+for _module in ("sizes", "choosing", "looking", "craft"):
     importlib.import_module(f"lucernis.core.school.drills.{_module}")
 
 

@@ -57,7 +57,8 @@ class SchoolSays:
 class Drill:
     """A question with everything that judges it.
 
-    `right` holds a number as text, or the ids of the choices that are right. `working` are its steps.
+    `right` holds a number as text, or the ids of the choices that are right. `working` are its steps, `picture` is an
+    SVG to look at, empty for none.
     """
 
     skill: str
@@ -72,6 +73,7 @@ class Drill:
     close_frac: float = CLOSE_FRAC
     columns: list[str] = field(default_factory=list)
     rows: list[list[str]] = field(default_factory=list)
+    picture: str = ""
 
 
 Make = Callable[[Dice, int, PracticeSet], Drill]

@@ -48,6 +48,9 @@ function Judged({ done }: { done: Schemas["Answered"] }) {
   );
 }
 
+/** What a drawing says of itself, for those who can't see it. */
+const drawn = (svg: string) => /<title>(.*?)<\/title>/.exec(svg)?.[1] ?? "";
+
 export function DrillView({ theme, onTheme }: { theme: Theme; onTheme: () => void }) {
   const { skill = "" } = useParams();
   const [id] = useLearner();
@@ -94,6 +97,7 @@ export function DrillView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
             }}
           >
             <h2 className="text-xl leading-7 font-bold">{question.question}</h2>
+            {question.picture !== "" && <img src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(question.picture)}`} alt={drawn(question.picture)} className="w-full max-w-md border border-line" />}
             {question.rows.length > 0 && <PlainTable title="What is known" columns={question.columns} rows={question.rows} />}
             {question.kind === "number" && <TextField key={seed} label={`Answer, ${question.unit}`} inputMode="decimal" keys={[]} value={text} onCommit={setText} onText={setText} />}
             {question.kind === "one" && (
