@@ -298,11 +298,12 @@ def test_new_job_from_nothing_to_a_run(quiet: Page, base: str) -> None:
     assert report["runs"][1]["wire"]["label"] == "16 AWG"
 
 
-def elsewhere(page: Page, base: str, load: str, watts: str) -> None:
-    """Another hand types watts on the first revision."""
+def elsewhere(page: Page, base: str, load: str, watts: str, revision: int = 1) -> None:
+    """Another hand types watts on a revision."""
     plan_id = page.url.split("/plan/")[1].split("/")[0]
     other = {"edits": [{"op": "set_cell", "part": load, "column": "power_w", "text": watts}]}
-    page.request.post(f"{base}/api/plans/{plan_id}/edits", data=other, headers={"If-Match": '"1"'})
+    made = page.request.post(f"{base}/api/plans/{plan_id}/edits", data=other, headers={"If-Match": f'"{revision}"'})
+    assert made.ok, made.text()
 
 
 def test_edits_of_two_hands_to_different_fields_both_land(job: Open, base: str) -> None:

@@ -4,6 +4,7 @@ import { Route, Routes } from "react-router";
 import { ShelfView } from "./views/shelf/ShelfView";
 import { Lost } from "./parts/Lost";
 import { useTheme } from "./parts/theme";
+import { Upgraded } from "./parts/Upgraded";
 
 // Views that are not open yet. They are fetched once the page has nothing else to do, so that everything opens also where
 // the network goes away.
@@ -67,6 +68,7 @@ export function App() {
   const [theme, flip] = useTheme();
   useAllViews();
   return (
+    <Upgraded>
     <Suspense fallback={<p className="p-4 text-soft">Opening</p>}>
     <Routes>
       <Route path="/" element={<ShelfView theme={theme} onTheme={flip} />} />
@@ -121,5 +123,6 @@ export function App() {
       <Route path="*" element={<Lost />} />
     </Routes>
     </Suspense>
+    </Upgraded>
   );
 }

@@ -49,6 +49,12 @@ const offline: Problem = {
   current_revision: null,
 };
 
+// No answer to the change itself: away, locked out for now, too many at once, no room, a fault of the program. It waits.
+const WAITS = new Set([0, 401, 403, 408, 429]);
+
+/** Whether what was sent waits and is sent again, instead of being refused. */
+export const waitsOn = ({ problem }: ProblemError): boolean => WAITS.has(problem.status) || problem.status >= 500;
+
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
 export async function answered<T>(call: Promise<Answer<T>>): Promise<T> {

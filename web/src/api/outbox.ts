@@ -8,7 +8,8 @@ type Kept = Composed & { planId: string; made: number };
 let opened: UseStore | null = null;
 const store = () => (opened ??= createStore("lucernis", "outbox"));
 
-const waiting = new Set<string>();
+// Why nobody has answered yet, by plan; empty: the program is away.
+const waiting = new Map<string, string>();
 const listeners = new Set<() => void>();
 
 /** Plans with a change the program has not answered yet because it is away. */
@@ -18,8 +19,9 @@ export const away = {
     return () => listeners.delete(listener);
   },
   has: (planId: string): boolean => waiting.has(planId),
-  tell(planId: string, isAway: boolean): void {
-    if (isAway) waiting.add(planId);
+  why: (planId: string): string => waiting.get(planId) ?? "",
+  tell(planId: string, why: string | null): void {
+    if (why !== null) waiting.set(planId, why);
     else waiting.delete(planId);
     listeners.forEach((listener) => listener());
   },
@@ -48,6 +50,11 @@ export async function letGo(key: string): Promise<void> {
   await writing.get(key);
   writing.delete(key);
   await quietly(() => del(key, store()), undefined);
+}
+
+/** Everything that waits for a plan, as it goes into a file. */
+export async function waitingFile(planId: string): Promise<string> {
+  return JSON.stringify({ format: "lucernis-waiting", plan_id: planId, changes: (await left(planId)).map(({ change, base, key }) => ({ change, base, key })) }, null, 2);
 }
 
 /** What was left from before a reload, oldest first. */

@@ -1,6 +1,6 @@
 // Queries and edits of plans, defined once. An edit's answer (revision and report) goes straight into the cache.
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { answered, client, ProblemError, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
+import { answered, client, ProblemError, waitsOn, type Drawing, type Edit, type Envelope, type PatchOperation } from "./client";
 import { keepAsSeen } from "./lastSeen";
 import { away, letGo } from "./outbox";
 
@@ -169,12 +169,17 @@ async function delivered(planId: string, { change, base, key }: Composed): Promi
     try {
       return await send(planId, since(planId, base), change, key);
     } catch (error) {
-      // A full disk is no answer to the edit: it waits until there is room.
-      if (!(error instanceof ProblemError) || ![0, 507].includes(error.problem.status)) throw error;
-      away.tell(planId, true);
+      if (!(error instanceof ProblemError) || !waitsOn(error)) throw error;
+      away.tell(planId, error.problem.status === 0 ? "" : error.problem.title);
       await new Promise((resolve) => setTimeout(resolve, wait));
     }
   }
+}
+
+/** Whether a refusal is a question: somebody else changed the same, or a length is to be confirmed. */
+export function isAsked(error: unknown): boolean {
+  const problem = error instanceof ProblemError ? error.problem : null;
+  return problem?.status === 412 || (problem?.errors ?? []).some((line) => line.detail.includes("length_confirmed"));
 }
 
 // One line of edits a plan: a fast typist's second edit waits for the revision the first one makes.
@@ -186,10 +191,15 @@ export function useChange(planId: string) {
     networkMode: "always",
     mutationFn: async (wanted: Composed) => {
       try {
-        return await delivered(planId, wanted);
-      } finally {
-        away.tell(planId, false);
+        const envelope = await delivered(planId, wanted);
         await letGo(wanted.key);
+        return envelope;
+      } catch (error) {
+        // What somebody is asked about stays in the browser until they have said: it outlives a reload.
+        if (!isAsked(error)) await letGo(wanted.key);
+        throw error;
+      } finally {
+        away.tell(planId, null);
       }
     },
     onSuccess: (envelope) => {

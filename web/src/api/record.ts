@@ -3,7 +3,7 @@ import { queryOptions, useQueryClient, type QueryClient } from "@tanstack/react-
 import { createStore, del, entries, set, type UseStore } from "idb-keyval";
 import { useCallback, useEffect, useSyncExternalStore } from "react";
 import { toast } from "sonner";
-import { answered, client, ProblemError, type Schemas } from "./client";
+import { answered, client, ProblemError, waitsOn, type Schemas } from "./client";
 
 type Sent = Schemas["NewEntry"];
 export type NewEntry = Pick<Sent, "kind"> & Partial<Omit<Sent, "kind" | "key">>;
@@ -74,7 +74,7 @@ async function send(cache: QueryClient): Promise<void> {
         await answered(client.POST("/api/plans/{plan_id}/record", { params: { path: { plan_id: planId } }, body }));
       } catch (error) {
         // Nobody answered, or there is no room: it waits. A refusal is an answer.
-        if (!(error instanceof ProblemError) || [0, 507].includes(error.problem.status)) {
+        if (!(error instanceof ProblemError) || waitsOn(error)) {
           setTimeout(() => void send(cache), WAIT_MS);
           return;
         }

@@ -19,21 +19,20 @@ export const Cell = memo(function Cell(props: {
   const { edit, undo, redo } = useActions();
   const [draft, setDraft] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
-  const leaving = useRef(false);
-  const [seen, setSeen] = useState(props.value);
-  if (seen !== props.value) {
-    setSeen(props.value);
-    setDraft(null);
-  }
+  // What was sent last and is not answered yet: leaving the cell sends it no second time, another text goes out after it.
+  const sent = useRef<string | null>(null);
   const shown = draft ?? props.value;
   const commit = () => {
-    if (draft === null || draft === props.value || leaving.current) return;
-    leaving.current = true;
-    void edit([{ op: "set_cell", part: props.part, column: props.column, text: draft, confirmed: false }]).then((done) => {
-      leaving.current = false;
+    if (draft === null || draft === (sent.current ?? props.value)) return;
+    const text = draft;
+    sent.current = text;
+    void edit([{ op: "set_cell", part: props.part, column: props.column, text, confirmed: false }]).then((done) => {
+      // Corrected before the answer came: the correction is on its way, or still being typed, and stays.
+      if (sent.current !== text) return;
+      sent.current = null;
       setWrong(!done);
       // What could not be taken stays on screen, so that it can be mended instead of typed again.
-      if (done) setDraft(null);
+      if (done) setDraft((now) => (now === text ? null : now));
     });
   };
   return (

@@ -5,8 +5,8 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
-import { away, keep, left } from "../../api/outbox";
-import { composed, planQuery, useChange, type Change, type Composed } from "../../api/plans";
+import { away, keep, left, letGo } from "../../api/outbox";
+import { composed, isAsked, planQuery, useChange, type Change, type Composed } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
 import { SheetPlace } from "../../parts/Side";
@@ -38,7 +38,7 @@ function typedIn(change: Change): string {
   return texts.length > 0 ? ` Typed: ${texts.join(", ")}` : "";
 }
 
-type Pending = { change: Change; lines: string[]; kind: "stale" | "long" };
+type Pending = { asked: Composed; lines: string[]; kind: "stale" | "long" };
 
 function confirmed(change: Change): Change {
   if (change.kind !== "edits") return change;
@@ -53,7 +53,9 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const query = useQuery(planQuery(planId));
   const { mutateAsync, isPending } = useChange(planId);
   const waiting = useSyncExternalStore(away.subscribe, () => away.has(planId));
-  const [pending, setPending] = useState<Pending | null>(null);
+  // Each refused change is asked about, one after the other; none is lost.
+  const [asked, setAsked] = useState<readonly Pending[]>([]);
+  const pending = asked[0] ?? null;
   const [finding, setFinding] = useState(false);
   const [sheetPlace, setSheetPlace] = useState<HTMLElement | null>(null);
   const refetch = query.refetch;
@@ -66,14 +68,20 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       } catch (error) {
         const problem = error instanceof ProblemError ? error.problem : null;
         const wanted = one.change;
-        if (problem?.status === 412) setPending({ change: wanted, lines: problem.changes ?? [], kind: "stale" });
-        else if (problem?.errors?.some((line) => line.detail.includes("length_confirmed")))
-          setPending({ change: wanted, lines: problem.errors.map((line) => line.detail), kind: "long" });
-        else toast.error(problem?.title ?? "Not done", { description: `${problem?.detail ?? String(error)}${typedIn(wanted)}` });
+        if (problem?.status === 412 && (wanted.kind === "undo" || wanted.kind === "redo")) {
+          // Made on top of it, it would take back what somebody else did.
+          void letGo(one.key);
+          void refetch();
+          toast.error(wanted.kind === "undo" ? "Not undone" : "Not done again", { description: `Somebody changed the job meanwhile: ${(problem.changes ?? []).join("; ")}. That stands.` });
+        } else if (problem !== null && isAsked(error)) {
+          const kind = problem.status === 412 ? "stale" : "long";
+          const lines = kind === "stale" ? (problem.changes ?? []) : (problem.errors ?? []).map((line) => line.detail);
+          setAsked((before) => [...before.filter((other) => other.asked.key !== one.key), { asked: one, lines, kind }]);
+        } else toast.error(problem?.title ?? "Not done", { description: `${problem?.detail ?? String(error)}${typedIn(wanted)}` });
         return false;
       }
     },
-    [mutateAsync],
+    [mutateAsync, refetch],
   );
   const change = useCallback(
     async (wanted: Change): Promise<boolean> => {
@@ -100,6 +108,14 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       }
     });
   }, [ready, planId, deliver]);
+
+  // A question is answered: what was asked about is let go, or goes out anew.
+  const decide = (next: Change | null) => {
+    if (pending === null) return;
+    setAsked((before) => before.slice(1));
+    void letGo(pending.asked.key);
+    void refetch().then(() => (next === null ? undefined : change(next)));
+  };
 
   const plan = query.data;
   const workingKey = search.get("working");
@@ -197,17 +213,10 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <Ask
         open={pending?.kind === "stale"}
         title="Somebody changed the same meanwhile"
-        about="Your change has not been made yet."
+        about={`Your change has not been made yet.${pending === null ? "" : typedIn(pending.asked.change)}${asked.length > 1 ? ` ${asked.length - 1} more to be asked about.` : ""}`}
         yes="Make my change on top of it"
-        onYes={() => {
-          const wanted = pending?.change;
-          setPending(null);
-          void refetch().then(() => wanted && change(wanted));
-        }}
-        onClose={() => {
-          setPending(null);
-          void refetch();
-        }}
+        onYes={() => decide(pending?.asked.change ?? null)}
+        onClose={() => decide(null)}
       >
         <ul className="list-disc pl-5">
           {(pending?.lines.length ? pending.lines : ["nothing that shows"]).map((line) => (
@@ -220,15 +229,8 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         title="Over 100 m one way?"
         about={pending?.lines.join(" ") ?? ""}
         yes="It is meant so"
-        onYes={() => {
-          const wanted = pending?.change;
-          setPending(null);
-          if (wanted) void change(confirmed(wanted));
-        }}
-        onClose={() => {
-          setPending(null);
-          void refetch();
-        }}
+        onYes={() => decide(pending === null ? null : confirmed(pending.asked.change))}
+        onClose={() => decide(null)}
       />
       </SheetPlace>
       </Judging>

@@ -5,6 +5,7 @@ import { Select } from "../../parts/Select";
 import { Tool, Toolbar } from "../../parts/Toolbar";
 import { NEXT, type Theme } from "../../parts/theme";
 import { ThemeIcon } from "../../parts/ThemeIcon";
+import { Waiting } from "./Waiting";
 
 export function TopBar(props: {
   theme: Theme;
@@ -25,6 +26,7 @@ export function TopBar(props: {
       <span role="status" className={`text-sm text-soft ${waiting ? "" : "max-md:sr-only"}`}>
         {waiting ? <b className="text-fix">waiting for the server</b> : busy ? "saving" : `saved · revision ${envelope.revision}`}
       </span>
+      {waiting && <Waiting planId={envelope.plan_id} name={envelope.plan.job.name} />}
       <div className="flex items-center gap-2 text-sm">
         <label htmlFor="state-shown" className="max-md:sr-only">
           State
