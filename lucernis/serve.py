@@ -7,8 +7,10 @@ import gc
 import getpass
 import ipaddress
 import os
+import signal
 import socket
 import sys
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -185,6 +187,23 @@ def told_addresses(pairing: Pairing, fingerprint: str) -> list[str]:
     return lines
 
 
+def _end_whole() -> None:
+    """Any way of stopping goes through the end of `serve`, where the data file is folded: the server hands on the
+    signal it was stopped by, and the system's own answer to it would be to drop everything."""
+
+    def end(number: int, frame: object) -> None:
+        raise SystemExit(128 + number)
+
+    def hang_up(number: int, frame: object) -> None:
+        os.kill(os.getpid(), signal.SIGTERM)
+
+    if threading.current_thread() is not threading.main_thread():
+        return
+    signal.signal(signal.SIGTERM, end)
+    if hasattr(signal, "SIGHUP"):
+        signal.signal(signal.SIGHUP, hang_up)
+
+
 def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     """Serve until it is stopped.
 
@@ -217,6 +236,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     say(f"Lucernis {__version__} at {scheme}://127.0.0.1:{options.port}  (plans in {options.data})")
     if pairing is not None:
         say("\n".join(told_addresses(pairing, fingerprint)))
+    _end_whole()
     keeper = Keeper(backups, say)
     keeper.start()
     heavy.start()

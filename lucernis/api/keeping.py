@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from lucernis.api.answers import envelope, not_a_searched_van, report_of, store_of
 from lucernis.api.photos import photos_of
@@ -14,7 +15,6 @@ from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.document import parse_plan
 from lucernis.store.backups import Backup, Backups
 from lucernis.store.database import Database
-from lucernis.store.devices import DeviceStore
 from lucernis.store.jobs import bring_in, photos_in, record_in, take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
@@ -69,9 +69,7 @@ def make_backup(request: Request) -> BackupCard:
 @router.post("/backups/{name}/restore", operation_id="restoreBackup")
 def restore_backup(request: Request, name: str) -> BackupCard:
     """Bring a backup back in the place of everything that is there; answers with the backup made of that before."""
-    devices: DeviceStore = request.app.state.devices
-    with devices.kept():
-        made = _backups(request).restore(name)
+    made = _backups(request).restore(name)
     request.app.state.kept_cards.clear()
     return _card(made)
 
@@ -93,14 +91,24 @@ def take_job_out(request: Request, plan_id: str) -> Response:
 async def bring_job_in(request: Request) -> Response:
     """Take a job with its history in as a new plan."""
     body = await request.body()
+    return await run_in_threadpool(_brought_in, request, body)
+
+
+def _brought_in(request: Request, body: bytes) -> Response:
+    """All of a job in one transaction: everything is read and fitted before the first of it is stored."""
     entries = record_in(body)
+    pictures = [
+        (subject, kind, note, made_at, fit_to_keep(picture))
+        for subject, kind, note, made_at, picture in photos_in(body)
+    ]
 
     def judged(document: Any) -> Any:
         not_a_searched_van(request, document)
         return report_of(parse_plan(document))
 
-    stored = bring_in(store_of(request), body, judged)
-    record_of(request).bring_in(stored.plan_id, entries)
-    for subject, kind, note, made_at, picture in photos_in(body):
-        photos_of(request).keep_photo(stored.plan_id, subject, kind, note, fit_to_keep(picture), made_at)
+    with _database(request).writing():
+        stored = bring_in(store_of(request), body, judged)
+        record_of(request).bring_in(stored.plan_id, entries)
+        for subject, kind, note, made_at, picture in pictures:
+            photos_of(request).keep_photo(stored.plan_id, subject, kind, note, picture, made_at)
     return envelope(request, stored)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
 
-from lucernis.errors import LucernisError, NotFound
+from lucernis.errors import NotFound
 from lucernis.store.database import Database
 from lucernis.store.files import look_into
 
@@ -20,6 +21,11 @@ _NAME = re.compile(r"^(\d{8}-\d{6})-(by-itself|asked|before-schema|before-restor
 _LAST, _DAYS, _MONTHS = 6, 14, 12
 _OTHERS = 10
 EVERY = timedelta(hours=2)
+_AHEAD = timedelta(hours=1)
+# All backups together take no more than so many times the newest, or so much. Practice. [bytes]
+_MOST_TIMES, _MOST_BYTES = 40, 20_000_000_000
+# Parts of copies that were given up are taken away after so long.
+_PART_S = 3600.0
 _FOLD_S = 300.0
 
 
@@ -44,6 +50,8 @@ class Backups:
         self._now = now
         # What is known of files that have not changed since they were looked into.
         self._looked: dict[tuple[str, int, int], Backup] = {}
+        # How the data file stood when the last one was made by itself.
+        self._kept_at: tuple[float, ...] = ()
 
     def _files(self) -> list[tuple[Path, datetime, Why]]:
         """Newest first."""
@@ -94,17 +102,31 @@ class Backups:
         """One by itself if the last is old enough and something has changed since."""
         if self.database.read_only:
             return None
-        files = self._files()
-        if files and (self._now() - files[0][1] < EVERY or self._last_change() <= files[0][1]):
+        # A clock that was once years ahead has left files of a time that has not come: they hold nothing up.
+        files = [one for one in self._files() if one[1] <= self._now() + _AHEAD]
+        now = self._written()
+        if files and (self._now() - files[0][1] < EVERY or self._kept_at == now):
             return None
-        if not files and not self._last_change().year > 1:
+        if not self._kept_at and (not self._something() or (files and now[0] <= files[0][1].timestamp())):
             return None
-        return self.make("by-itself")
+        made = self.make("by-itself")
+        self._kept_at = now
+        return made
 
-    def _last_change(self) -> datetime:
+    def _written(self) -> tuple[float, ...]:
+        """When the data file and its side file were last written, and how long they are: whatever is kept in them
+        counts, plans, records, photos, prices and stock."""
+        found: list[float] = []
+        for ending in ("", "-wal"):
+            side = self.database.path.with_name(self.database.path.name + ending)
+            if side.exists() and side.stat().st_size:
+                found += [side.stat().st_mtime, float(side.stat().st_size)]
+        return (max(found[::2], default=0.0), *found)
+
+    def _something(self) -> bool:
+        """Whether there is a plan at all."""
         with self.database.reading() as connection:
-            newest = connection.execute("SELECT max(made_at) FROM revision").fetchone()[0]
-        return datetime.fromisoformat(newest) if newest else datetime.min.replace(tzinfo=UTC)
+            return bool(connection.execute("SELECT count(*) FROM plan").fetchone()[0])
 
     def _let_go(self) -> None:
         files = self._files()
@@ -120,6 +142,32 @@ class Backups:
             stays |= {path for path, _, _ in [one for one in files if one[2] == why][:_OTHERS]}
         for path, _, _ in files:
             if path not in stays:
+                path.unlink(missing_ok=True)
+        self._within_size()
+        self._tidied()
+
+    def _within_size(self) -> None:
+        """The oldest go as long as all together are too large; the newest of each reason stays."""
+        files = self._files()
+        sizes = {path: path.stat().st_size for path, _, _ in files}
+        if not sizes:
+            return
+        most = min(_MOST_BYTES, _MOST_TIMES * sizes[files[0][0]])
+        newest = {why: path for path, _, why in reversed(files)}
+        for path, _, _ in reversed(files):
+            if sum(sizes.values()) <= max(most, 2 * sizes[files[0][0]]):
+                return
+            if path not in newest.values():
+                path.unlink(missing_ok=True)
+                del sizes[path]
+
+    def _tidied(self) -> None:
+        """What a copy that was given up has left, and side files of copies that were looked into."""
+        for path in self.folder.iterdir():
+            part = path.name.endswith((".part", ".part-journal"))
+            side = path.name.endswith(("-wal", "-shm", "-journal")) and not part
+            old = time.time() - path.stat().st_mtime > _PART_S
+            if (part or side) and old:
                 path.unlink(missing_ok=True)
 
     def restore(self, name: str) -> Backup:
@@ -140,8 +188,7 @@ class Backups:
         path = next((one for one, _, _ in self._files() if one.name == name), None)
         if path is None:
             raise NotFound(f"no backup {name!r}", field="name", value=name, allowed="the name of a backup here")
-        made = self.make("before-restore")
-        self.database.restore_from(path, keep=False)
+        made = self.database.swap_in(path, lambda: self.make("before-restore"))
         self._let_go()
         return made
 
@@ -183,7 +230,8 @@ class Keeper:
             self._backups.database.fold()
             self._backups.make_if_due()
             self._told = ""
-        except (LucernisError, OSError) as error:
+        except Exception as error:
+            # Whatever it is, the next turn comes: a keeper that has ended makes no backup for ever.
             if str(error) != self._told:
                 self._told = str(error)
                 self._tell(f"No backup could be made: {error}")

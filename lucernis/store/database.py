@@ -13,11 +13,14 @@ from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
-from typing import Literal
+from typing import Literal, TypeVar
 
 from lucernis.errors import LucernisError, StoreDamaged, StoreFull, StoreReadOnly
 from lucernis.store.deltas import checksum
 from lucernis.store.files import look_at_files, look_into
+from lucernis.store.swap import brought_up, put_in_place
+
+T = TypeVar("T")
 
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migration (
@@ -141,7 +144,10 @@ class Database:
         self.path = path
         self.read_only = ""
         self._keeper: sqlite3.Connection | None = None
-        self._swapping = threading.RLock()
+        # Who writes in this process waits here, however long a restore takes; of other processes SQLite takes care.
+        self._gate = threading.RLock()
+        self._joined = threading.local()
+        self._inode = 0
 
     def close(self) -> None:
         """Let go of the file, with all that was written folded into it: copied by itself it is whole."""
@@ -150,6 +156,7 @@ class Database:
         self._keeper.close()
         self._keeper = None
         self.fold("TRUNCATE")
+        self._inode = 0
 
     def fold(self, how: Literal["PASSIVE", "TRUNCATE"] = "PASSIVE") -> None:
         """Fold what was written into the file itself, so that a copy of it alone has it."""
@@ -158,7 +165,7 @@ class Database:
         try:
             with closing(self._connect()) as connection:
                 connection.execute(f"PRAGMA wal_checkpoint({how})")
-        except sqlite3.OperationalError:
+        except (sqlite3.OperationalError, StoreDamaged):
             # Somebody else has it open, or the disk takes nothing more: what was written stands in the side file.
             return
 
@@ -169,6 +176,7 @@ class Database:
         self._keeper.execute("SELECT count(*) FROM migration").fetchone()
 
     def _connect(self, *, read_only: bool = False) -> sqlite3.Connection:
+        self._still_there()
         mode = "ro" if read_only or self.read_only else "rwc"
         if self.read_only and not os.access(self.path.parent, os.W_OK):
             # Side files cannot be made there, and nobody else can be writing either.
@@ -181,6 +189,30 @@ class Database:
             connection.execute("PRAGMA foreign_keys=ON")
             connection.execute("PRAGMA synchronous=FULL")
         return connection
+
+    def _still_there(self) -> None:
+        """Whether the file that was opened is the one that lies there: nothing is written into the void.
+
+        Raises
+        ------
+        StoreDamaged
+            If it was moved, deleted or replaced while it was open.
+        """
+        if not self._inode:
+            return
+        try:
+            now = self.path.stat().st_ino
+        except OSError:
+            now = 0
+        if now != self._inode:
+            what = "was replaced by another file" if now else "is gone: moved or deleted"
+            raise StoreDamaged(
+                f"{self.path} {what} while the program runs; nothing is stored. Put it back, or stop the program and "
+                "start it again",
+                field="data",
+                value=str(self.path),
+                allowed="the file that was opened",
+            )
 
     def open(self, before_migration: Callable[[], None] | None = None) -> list[str]:
         """Check the file, bring its schema up, turn on write-ahead logging.
@@ -231,6 +263,7 @@ class Database:
                 value=str(self.path),
                 allowed="a sound SQLite file",
             ) from error
+        self._inode = self.path.stat().st_ino
         if not self.read_only:
             self._keep_open()
         return applied
@@ -239,6 +272,9 @@ class Database:
         shipped = shipped_migrations()
         known = connection.execute("SELECT count(*) FROM sqlite_master WHERE name = 'migration'").fetchone()[0]
         done = {row[0] for row in connection.execute("SELECT name FROM migration")} if known else set()
+        strange = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' LIMIT 1").fetchone()
+        if not known and strange is not None:
+            raise sqlite3.DatabaseError(f"it is another program's: it has a table {strange[0]!r} and none of Lucernis")
         newer = sorted(done - {step.name for step in shipped})
         if newer:
             self.read_only = (
@@ -273,7 +309,7 @@ class Database:
 
     @contextmanager
     def writing(self) -> Iterator[sqlite3.Connection]:
-        """One write transaction: all or nothing.
+        """One write transaction: all or nothing. Inside another of the same thread it is part of that one.
 
         Raises
         ------
@@ -282,9 +318,14 @@ class Database:
         """
         if self.read_only:
             raise StoreReadOnly(self.read_only, field="data")
+        outer = getattr(self._joined, "connection", None)
+        if outer is not None:
+            yield outer
+            return
         try:
-            with closing(self._connect()) as connection:
+            with self._gate, closing(self._connect()) as connection:
                 connection.execute("BEGIN IMMEDIATE")
+                self._joined.connection = connection
                 try:
                     yield connection
                     connection.execute("COMMIT")
@@ -292,6 +333,8 @@ class Database:
                     if connection.in_transaction:
                         connection.execute("ROLLBACK")
                     raise
+                finally:
+                    self._joined.connection = None
         except sqlite3.DatabaseError as error:
             told = _told(error, self.path)
             if told is None:
@@ -312,7 +355,8 @@ class Database:
             raise StoreDamaged(
                 f"{target} is the data file itself", field="out", value=str(target), allowed="another file"
             )
-        part = target.with_name(target.name + ".part")
+        # Two at once have a part each.
+        part = target.with_name(f"{target.name}.{os.getpid()}-{threading.get_ident()}.part")
         try:
             target.parent.mkdir(parents=True, exist_ok=True)
             part.unlink(missing_ok=True)
@@ -374,18 +418,74 @@ class Database:
                 value=str(backup),
                 allowed="a backup made here",
             )
-        with self._swapping:
+        if self.path.exists() and not look_into(self.path).problem:
+            return self._swapped(backup, lambda: self._kept() if keep else None)
+        with self._gate:
             kept = self._kept() if keep else None
             in_use = self._keeper is not None
             with (
                 closing(sqlite3.connect(f"{backup.absolute().as_uri()}?mode=ro", uri=True)) as source,
                 closing(self._connect()) as here,
             ):
-                # One transaction of SQLite's own: whoever reads meanwhile sees the one or the other.
                 source.backup(here)
+                # Who was let in is not known any more: every device pairs again.
+                if here.execute("SELECT 1 FROM sqlite_master WHERE name = 'device'").fetchone():
+                    here.execute("DELETE FROM device")
             if in_use:
                 self.open()
         return kept
+
+    def swap_in(self, backup: Path, before: Callable[[], T]) -> T:
+        """Put a sound backup in the place of what is in this file, in one step that every writer waits for.
+
+        Parameters
+        ----------
+        backup : Path
+            Looked into by `restore_from` or here.
+        before : callable
+            Called once nobody can write any more, as to copy what is there; nothing acknowledged is missing from it.
+
+        Returns
+        -------
+        T
+            What `before` gave. Devices that are let in stay those of this file: one that was withdrawn stays withdrawn.
+
+        Raises
+        ------
+        StoreDamaged
+            If the backup is not sound or what comes of it is not; nothing is changed then.
+        """
+        if self.read_only:
+            raise StoreReadOnly(self.read_only, field="data")
+        found = look_into(backup)
+        if found.problem:
+            raise StoreDamaged(f"{backup} is not a sound backup: {found.problem}", field="restore", value=str(backup))
+        return self._swapped(backup, before)
+
+    def _swapped(self, backup: Path, before: Callable[[], T]) -> T:
+        def bring_up(connection: sqlite3.Connection) -> object:
+            return migrate(connection, shipped_migrations())
+
+        # An old file first gets the schema of today, so that both have the same tables.
+        with closing(self._connect()) as connection:
+            bring_up(connection)
+        with self._gate, brought_up(backup, self.path, bring_up) as copy, closing(self._connect()) as connection:
+            connection.execute("ATTACH DATABASE ? AS brought", (str(copy),))
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                made = before()
+                put_in_place(connection)
+                connection.execute("COMMIT")
+            except sqlite3.DatabaseError as error:
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
+                told = _told(error, self.path)
+                raise (told or StoreDamaged(f"{backup} cannot be brought back: {error}", field="restore")) from error
+            except BaseException:
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
+                raise
+        return made
 
     def _kept(self) -> Path | None:
         """A copy of what is there now, beside it, whatever state it is in."""

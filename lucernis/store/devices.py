@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -69,18 +68,6 @@ class DeviceStore:
         with self._database.reading() as connection:
             found = connection.execute(self._sql["get_device"], {"token_hash": _hash(token)}).fetchone()
         return found is not None
-
-    @contextmanager
-    def kept(self) -> Iterator[None]:
-        """While something else is brought into the file, the devices that are let in stay those of now: one that was
-        withdrawn since does not come back with an old file."""
-        with self._database.reading() as connection:
-            rows = [dict(row) for row in connection.execute(self._sql["list_tokens"]).fetchall()]
-        yield
-        with self._database.writing() as connection:
-            connection.execute(self._sql["delete_devices"])
-            for row in rows:
-                connection.execute(self._sql["insert_device"], row)
 
     def withdraw(self, device_id: str) -> None:
         """Let a device in no more.

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import sqlite3
+import zipfile
 from contextlib import closing
 
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from lucernis.api.shapes import PlanEnvelope
 from lucernis.demo import JOBS
+from lucernis.errors import StoreFull
 from lucernis.store.database import Database
 
 
@@ -131,3 +135,56 @@ def test_a_full_disk_is_said_and_the_same_can_be_sent_again(
         assert "is full; nothing was stored" in answer.json()["detail"]
         assert len(client.get("/api/plans").json()) == len(JOBS)
     assert client.post("/api/plans/import", json=plan).status_code == 200
+
+
+def _with_broken_photo(body: bytes) -> bytes:
+    """A job's zip whose last photo is none."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(body)) as old, zipfile.ZipFile(out, "w") as new:
+        pictures = [one for one in old.namelist() if one.startswith("photos/")]
+        for name in old.namelist():
+            new.writestr(name, b"no picture" if name == pictures[-1] else old.read(name))
+    return out.getvalue()
+
+
+def test_a_job_with_a_broken_photo_leaves_nothing_behind(client: TestClient, heron: str) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (40, 30), "red").save(picture, "JPEG")
+    place = client.get(f"/api/plans/{heron}").json()["plan"]["places"][0]["id"]
+    for _ in range(2):
+        sent = client.post(
+            f"/api/plans/{heron}/photos",
+            params={"subject": place, "kind": "place"},
+            content=picture.getvalue(),
+            headers={"content-type": "image/jpeg"},
+        )
+        assert sent.status_code < 300, sent.text
+    body = client.get(f"/api/plans/{heron}/job").content
+    before = [one["plan_id"] for one in client.get("/api/plans").json()]
+    for _ in range(2):
+        answer = client.post("/api/jobs", content=_with_broken_photo(body), headers={"content-type": "application/zip"})
+        assert answer.status_code == 422
+        assert [one["plan_id"] for one in client.get("/api/plans").json()] == before
+    assert client.post("/api/jobs", content=body, headers={"content-type": "application/zip"}).status_code == 200
+
+
+def test_a_job_whose_last_photo_finds_no_room_leaves_nothing_behind(
+    client: TestClient, heron: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (40, 30), "red").save(picture, "JPEG")
+    place = client.get(f"/api/plans/{heron}").json()["plan"]["places"][0]["id"]
+    client.post(
+        f"/api/plans/{heron}/photos", params={"subject": place, "kind": "place"}, content=picture.getvalue(),
+        headers={"content-type": "image/jpeg"},
+    )  # fmt: skip
+    body = client.get(f"/api/plans/{heron}/job").content
+    before = len(client.get("/api/plans").json())
+
+    def full(*_: object, **__: object) -> None:
+        raise StoreFull("the disk is full; nothing was stored", field="data")
+
+    monkeypatch.setattr("lucernis.store.photos.PhotoStore.keep_photo", full)
+    answer = client.post("/api/jobs", content=body, headers={"content-type": "application/zip"})
+    assert answer.status_code == 507
+    assert len(client.get("/api/plans").json()) == before

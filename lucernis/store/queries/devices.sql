@@ -17,11 +17,3 @@ INSERT INTO device (device_id, name, token_hash, made_at) VALUES (:device_id, :n
 -- name: delete_device(device_id)
 -- Its token opens nothing from now on.
 DELETE FROM device WHERE device_id = :device_id;
-
--- name: list_tokens()
--- Whole rows, to be put back after the file was restored.
-SELECT device_id, name, token_hash, made_at FROM device;
-
--- name: delete_devices()
--- Those of a restored file may have been withdrawn since.
-DELETE FROM device;
