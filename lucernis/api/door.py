@@ -94,7 +94,7 @@ class Door:
             return 403, "wrong-door", "A page from another address may not change anything here."
         length = headers.get("content-length", "0")
         most = _most_bytes(scope)
-        if not length.isdigit() or int(length) > most:
+        if not (length.isascii() and length.isdigit()) or int(length) > most:
             return 413, "too-large", _too_large(most)
         return None
 
@@ -127,6 +127,11 @@ class Door:
                     own["cache-control"] = "no-store"
             await send(message)
 
+        if "\x00" in scope["path"]:
+            # No file has such a name, and no system lets anybody ask for one.
+            none = problem_response(Request(scope), "not-found", 404, "Not found", "Nothing at a path with a NUL in it")
+            await none(scope, receive, send_with_headers)
+            return
         refusal = self._refusal(scope, headers)
         if refusal is not None:
             status, slug, detail = refusal

@@ -79,7 +79,7 @@ def expected_revision(if_match: str | None) -> int:
         428 if it is missing or no number.
     """
     clean = (if_match or "").strip().removeprefix("W/").strip('"')
-    if not clean.isdigit() or len(clean) > 9:
+    if not (clean.isascii() and clean.isdigit()) or len(clean) > 9:
         raise HTTPException(428, "Send If-Match with the number of the revision the edit was made on.")
     return int(clean)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import logging
 from typing import Any
 
@@ -159,6 +160,27 @@ def _http(request: Request, error: Exception) -> JSONResponse:
     return problem_response(request, "http", error.status_code, OTHER["http"][1], str(error.detail))
 
 
+# What a reader of the standard library says of something that is no such thing, and what it means to whoever sent it.
+_UNREADABLE: dict[type[Exception], str] = {
+    RecursionError: "nested too deep: at most some hundred levels",
+    UnicodeError: "has a character that is none, as half of a pair",
+    OverflowError: "has a number beyond all bounds",
+    csv.Error: "has a cell that is too long, or is no table",
+}
+
+
+def _unreadable(request: Request, error: Exception) -> JSONResponse:
+    if request.method in ("GET", "HEAD", "DELETE"):
+        # Nothing was sent: it is a fault of ours.
+        return _unexpected(request, error)
+    what = next(text for kind, text in _UNREADABLE.items() if isinstance(error, kind))
+    LOG.warning("cannot be read: %s", error)
+    errors = [FieldError(pointer="#", detail=what)]
+    return problem_response(
+        request, "bad-request", 422, OTHER["bad-request"][1], f"What was sent {what}.", errors=errors
+    )
+
+
 def _unexpected(request: Request, error: Exception) -> JSONResponse:
     LOG.exception("unexpected", exc_info=error)
     return problem_response(
@@ -171,6 +193,8 @@ def install_problems(app: FastAPI) -> None:
     app.add_exception_handler(LucernisError, _ours)
     app.add_exception_handler(RequestValidationError, _validation)
     app.add_exception_handler(HTTPException, _http)
+    for kind in _UNREADABLE:
+        app.add_exception_handler(kind, _unreadable)
     app.add_exception_handler(Exception, _unexpected)
 
 

@@ -37,7 +37,7 @@ class NewPlan(_In):
     """A plan to begin with."""
 
     name: Name
-    practice_set: str
+    practice_set: Annotated[str, Field(max_length=40)]
     body: Body = "steel"
 
 

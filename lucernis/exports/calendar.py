@@ -41,6 +41,8 @@ def due_calendar(job: str, plan_id: str, due: Sequence[DueEvent], address: str =
         A calendar; the same again with the same ids, so that an import replaces what was there. The stamp is the day it
         is due: the file is the same as long as nothing changed.
     """
+    # A line of a calendar is a line: a break in a name would begin another.
+    job = " ".join(job.split())
     calendar = Calendar()
     calendar.add("prodid", "-//Lucernis//Due dates//EN")
     calendar.add("version", "2.0")

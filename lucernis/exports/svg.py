@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from xml.sax.saxutils import escape, quoteattr
 
 from lucernis.core.pictures.drawing import Drawing, Stroke, Tone, Words
@@ -36,6 +37,14 @@ PRINT: dict[Tone, str] = {
 }
 
 
+# What XML 1.0 has no way to write; a name may hold it all the same.
+_NO_XML = re.compile("[^\\t\\n\\r\\x20-\\ud7ff\\ue000-\\ufffd\\U00010000-\\U0010ffff]")
+
+
+def _text(text: str) -> str:
+    return escape(_NO_XML.sub("\ufffd", text))
+
+
 def path_data(stroke: Stroke) -> str:
     """The path of a stroke."""
     points = [f"{x:.1f} {y:.1f}" for x, y in stroke.points]
@@ -57,7 +66,7 @@ def _words(words: Words) -> str:
     weight = ' font-weight="700"' if words.bold else ""
     return (
         f'<text x="{words.x:.1f}" y="{words.y:.1f}" font-family={quoteattr(family)} font-size="{words.size:g}" '
-        f'text-anchor="{words.anchor}" fill="{PRINT[words.tone]}"{weight}>{escape(words.text)}</text>'
+        f'text-anchor="{words.anchor}" fill="{PRINT[words.tone]}"{weight}>{_text(words.text)}</text>'
     )
 
 
@@ -79,12 +88,12 @@ def drawing_svg(drawing: Drawing) -> bytes:
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{drawing.width:.0f}" height="{drawing.height:.0f}" '
         f'viewBox="0 0 {drawing.width:.0f} {drawing.height:.0f}" role="img">',
-        f"<title>{escape(drawing.title)}</title>",
-        f"<desc>{escape(drawing.note)} {escape(said)}</desc>",
+        f"<title>{_text(drawing.title)}</title>",
+        f"<desc>{_text(drawing.note)} {_text(said)}</desc>",
         f'<rect width="{drawing.width:.0f}" height="{drawing.height:.0f}" fill="#ffffff"/>',
     ]
     for piece in drawing.pieces:
-        parts.append(f"<g><title>{escape(piece.label)}</title>")
+        parts.append(f"<g><title>{_text(piece.label)}</title>")
         parts += [_stroke(one) for one in piece.strokes]
         parts += [_words(one) for one in piece.words]
         parts.append("</g>")

@@ -102,10 +102,15 @@ def place_of(document: Document, path: str) -> str:
         if isinstance(at, dict):
             at = at.get(step)
         else:
-            at = at[int(step)] if isinstance(at, list) and step.isdigit() and int(step) < len(at) else None
+            at = at[int(step)] if isinstance(at, list) and _is_place(step) and int(step) < len(at) else None
     return "".join("/" + one.replace("~", "~0").replace("/", "~1") for one in found)
+
+
+def _is_place(step: str) -> bool:
+    # A superscript is a digit to Python and no number.
+    return step.isascii() and step.isdigit()
 
 
 def names_places(path: str) -> bool:
     """Whether a pointer names an item by its place in a list, which others may have moved."""
-    return any(step.isdigit() for step in _steps(path))
+    return any(_is_place(step) for step in _steps(path))

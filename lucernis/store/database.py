@@ -185,6 +185,8 @@ class Database:
             f"{self.path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, timeout=10
         )
         connection.row_factory = sqlite3.Row
+        # A byte that is no text in one document is found by its checksum; it does not take the rest of the shelf along.
+        connection.text_factory = lambda raw: raw.decode("utf-8", "replace")
         if not read_only and not self.read_only:
             connection.execute("PRAGMA foreign_keys=ON")
             connection.execute("PRAGMA synchronous=FULL")

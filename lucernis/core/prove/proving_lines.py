@@ -96,7 +96,7 @@ def branch_lines(made: ProvingList) -> None:
         if part.id not in frame_.situations[name].on:
             continue
         run, living = topology.runs[run_id], made.living(name)
-        for letter, c in (("p", 2 * index_of(frame_, run_id)), ("n", 2 * index_of(frame_, run_id) + 1)):
+        for letter, c in (("p", 2 * _index(frame_, run_id)), ("n", 2 * _index(frame_, run_id) + 1)):
             if frame_.on_leg.get(c) and abs(float(living.conductor_a[c])) >= _BRANCH_A:
                 made.want("branches", name, _along(made, living, c, letter, run), meanings.BRANCH_DROP)
 
@@ -146,12 +146,12 @@ def loads_lines(made: ProvingList) -> None:
             continue
         volts = frame_.volts(f"+{part.id}", f"-{part.id}", f"{part.name}, at its terminals", part=part.id)
         made.want("loads", name, volts, meanings.LOADED)
-        if 2 * index_of(frame_, run_id) in frame_.on_leg:
+        if 2 * _index(frame_, run_id) in frame_.on_leg:
             amps = frame_.amps(run_id, "p", f"{topology.runs[run_id].tag}, what {part.name} draws")
             made.want("loads", name, amps, meanings.DRAWN)
 
 
-def index_of(made: Frame, run_id: str) -> int:
+def _index(made: Frame, run_id: str) -> int:
     return next(k for k, run in enumerate(made.plan.runs) if run.id == run_id)
 
 
