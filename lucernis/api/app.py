@@ -132,6 +132,8 @@ def create_app(
     app.state.proposed = Proposed()
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
+    # Instruments the host itself has asked: devices may ask these and no others.
+    app.state.instruments = set()
     devices = app.state.devices = DeviceStore(database)
     app.state.photos = PhotoStore(database)
     app.state.record = RecordStore(database)

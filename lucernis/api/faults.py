@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lucernis.api.answers import plan_of
 from lucernis.api.proofs import finds_of
+from lucernis.api.rights import may_reach
 from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.itself import Itself
 from lucernis.core.layout.laid import laid_out
@@ -210,6 +211,7 @@ def read_meter(request: Request, plan_id: str, wanted: MeterIn) -> MeterSaid:
     made = frame_of(request, plan_id)
     if wanted.reading:
         made.reading(wanted.reading)
+    may_reach(request, wanted.host, wanted.port)
     with one_of_few("meter"), Meter(wanted.host, wanted.port) as meter:
         if wanted.reading:
             meter.place(wanted.situation, wanted.reading)
@@ -233,7 +235,8 @@ class MonitorAt(BaseModel):
 
 
 @router.post("/monitor", operation_id="readMonitor")
-def read_battery_monitor(at: MonitorAt) -> MonitorLine:
+def read_battery_monitor(request: Request, at: MonitorAt) -> MonitorLine:
     """One line of a battery monitor: volts, amps, state of charge."""
+    may_reach(request, at.host, at.port)
     with one_of_few("monitor"):
         return read_monitor(at.host, at.port)

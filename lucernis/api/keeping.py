@@ -10,6 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from lucernis.api.answers import envelope, not_a_searched_van, report_of, store_of
 from lucernis.api.photos import photos_of
 from lucernis.api.record import record_of
+from lucernis.api.rights import host_only
 from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
 from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.document import parse_plan
@@ -69,6 +70,7 @@ def make_backup(request: Request) -> BackupCard:
 @router.post("/backups/{name}/restore", operation_id="restoreBackup")
 def restore_backup(request: Request, name: str) -> BackupCard:
     """Bring a backup back in the place of everything that is there; answers with the backup made of that before."""
+    host_only(request, "which backup is brought back")
     made = _backups(request).restore(name)
     request.app.state.kept_cards.clear()
     return _card(made)

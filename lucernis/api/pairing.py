@@ -18,6 +18,7 @@ from fastapi import APIRouter, Query, Request
 from starlette.exceptions import HTTPException
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from lucernis.api.rights import host_only
 from lucernis.api.shapes import DeviceCard, Sharing
 from lucernis.plan.base import plain
 from lucernis.store.devices import DeviceStore
@@ -184,12 +185,6 @@ async def pair(request: Request) -> Response:
     return inside
 
 
-def _host_only(request: Request) -> None:
-    # Only whoever sits at the host lets in and sends away.
-    if not request.state.at_host:
-        raise HTTPException(403, "Only on the host itself.")
-
-
 @router.get("/api/sharing", operation_id="getSharing")
 def get_sharing(request: Request) -> Sharing:
     """Whether the network is let in, by which code, and the devices that are."""
@@ -213,7 +208,7 @@ def get_sharing(request: Request) -> Sharing:
 @router.get("/api/sharing/code.svg", operation_id="getPairingPicture", response_class=Response)
 def pairing_picture(request: Request, address: Annotated[int, Query(ge=0, le=20)] = 0) -> Response:
     """The QR code of one of the addresses, with the code in it."""
-    _host_only(request)
+    host_only(request, "who is let in")
     pairing = _pairing(request)
     if address >= len(pairing.addresses):
         raise HTTPException(404)
@@ -227,5 +222,5 @@ def pairing_picture(request: Request, address: Annotated[int, Query(ge=0, le=20)
 @router.delete("/api/devices/{device_id}", operation_id="withdrawDevice", status_code=204)
 def withdraw_device(request: Request, device_id: str) -> None:
     """Let a device in no more."""
-    _host_only(request)
+    host_only(request, "who is let in")
     _devices(request).withdraw(device_id)

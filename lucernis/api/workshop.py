@@ -8,6 +8,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
 
+from lucernis.api.rights import host_only
 from lucernis.core.energy.climate import Weather, read_weather
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.exports.tables_csv import written
@@ -74,6 +75,7 @@ def list_prices(request: Request) -> list[Price]:
 @router.put("/prices", operation_id="putPrices")
 def put_prices(request: Request, prices: list[Price]) -> list[Price]:
     """Put a list in the place of the one before; checked like a file."""
+    host_only(request, "the price list")
     rows = price_rows(prices)
     return _put(request, read_prices(written(rows).decode("utf-8-sig"), field="#"))
 
@@ -81,6 +83,7 @@ def put_prices(request: Request, prices: list[Price]) -> list[Price]:
 @router.post("/prices/import", operation_id="importPrices", openapi_extra=CSV_BODY)
 async def import_prices(request: Request) -> list[Price]:
     """Take a price list in from CSV, all or none; it takes the place of the one before."""
+    host_only(request, "the price list")
     return _put(request, read_prices(await body_text(request)))
 
 

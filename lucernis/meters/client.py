@@ -66,7 +66,9 @@ def meter_address(host: str) -> str:
         raise NotUnderstood(
             f"meter at {host[:60]!r}", field="host", value=host[:60], allowed="localhost, or an address in digits"
         ) from error
-    if not (found.is_private or found.is_loopback) or found.is_multicast or found.is_unspecified:
+    # Link-local addresses are those of routers, clouds and things that answer whoever asks: no meter is set to one.
+    apart = found.is_multicast or found.is_unspecified or found.is_link_local
+    if not (found.is_private or found.is_loopback) or apart:
         raise OutOfRange(
             f"meter at {host}", field="host", value=host, allowed="an address of this machine or a private network"
         )
@@ -133,6 +135,11 @@ def line_by(talk: socket.socket, left: bytes, until_s: float) -> tuple[bytes, by
     return line + b"\n", left
 
 
+def _named(said: str) -> str:
+    """What an instrument calls itself: four fields (IEEE 488.2, 10.14; memory); anything else is no name of one."""
+    return said[:120] if said.count(",") == 3 and said.isprintable() else "an instrument without a name"
+
+
 class Meter:
     """A connection to one meter, closed with the block it is opened in.
 
@@ -166,7 +173,7 @@ class Meter:
 
     def __enter__(self) -> Meter:
         try:
-            self.instrument = self.ask("*IDN?")
+            self.instrument = _named(self.ask("*IDN?"))
         except BaseException:
             self._socket.close()
             raise
@@ -236,7 +243,8 @@ class Meter:
         try:
             value = float(said)
         except ValueError as error:
-            raise self._gone(f"it says {said[:40]!r}") from error
+            # What it says is not handed on: it may be the banner of something that is no meter.
+            raise self._gone("it says something else than a number") from error
         if math.isnan(value):
             raise self._gone("it says that this is no number")
         return MeterReading(value, abs(value) >= OVERFLOW * 0.99, self.instrument)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import ssl
+import threading
 from pathlib import Path
 
 import pytest
@@ -11,7 +12,10 @@ from fastapi.testclient import TestClient
 
 from lucernis.api.app import create_app
 from lucernis.api.pairing import Guesses, Pairing, new_code, qr_text, shown_code
+from lucernis.core.prove.vehicle import Vehicle
+from lucernis.demo import demo_plan
 from lucernis.errors import LucernisError
+from lucernis.meters.monitor import MonitorServer
 from lucernis.serve import own_addresses, own_certificate, read_passcode, told_addresses
 from lucernis.store.database import Database
 
@@ -231,3 +235,36 @@ def test_a_backup_brings_no_withdrawn_device_back(shared: Shared) -> None:
     assert lost.get("/api/plans").status_code == 401
     assert later.get("/api/plans").status_code == 200
     assert [one["name"] for one in host.get("/api/sharing").json()["devices"]] == ["Tablet"]
+
+
+def test_backups_prices_and_terms_are_the_hosts(shared: Shared) -> None:
+    phone, host = shared.device(), shared.host()
+    pair(phone)
+    made = host.post("/api/backups").json()["name"]
+    terms = host.get("/api/terms").json()["terms"]
+    asked = [
+        lambda one: one.post(f"/api/backups/{made}/restore"),
+        lambda one: one.put("/api/prices", json=[]),
+        lambda one: one.post("/api/prices/import", content=b"key,price\n", headers={"content-type": "text/csv"}),
+        lambda one: one.put("/api/terms", json=terms),
+    ]
+    for ask in asked:
+        refused = ask(phone)
+        assert refused.status_code == 403
+        assert "on the host itself" in refused.json()["detail"]
+        assert ask(host).status_code != 403
+
+
+def test_a_device_reaches_no_instrument_the_host_has_not_asked(shared: Shared) -> None:
+    phone, host = shared.device(), shared.host()
+    pair(phone)
+    with MonitorServer(Vehicle(demo_plan("tern")), port=0) as monitor:
+        threading.Thread(target=monitor.serve_forever, daemon=True).start()
+        at = {"host": "127.0.0.1", "port": monitor.server_address[1]}
+        assert phone.post("/api/monitor", json=at).status_code == 403
+        assert host.post("/api/monitor", json=at).status_code == 200
+        assert phone.post("/api/monitor", json=at).status_code == 200
+        assert phone.post("/api/monitor", json=at | {"port": 22}).status_code == 403
+        monitor.shutdown()
+    for far in ("169.254.169.254", "fe80::1", "8.8.8.8", "0.0.0.0"):  # noqa: S104 - refused
+        assert host.post("/api/monitor", json={"host": far, "port": 80}).status_code in (400, 409, 422)
