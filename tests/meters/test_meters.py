@@ -121,7 +121,7 @@ def test_the_probe_of_another_quantity_reads_nothing() -> None:
     ("answers", "told"),
     [
         ((b"Maker,Meter,1,1\n",), "went away"), ((b"Maker,Meter,1,1\n", b"12.\xff\n"), "says"),
-        ((b"Maker,Meter,1,1\n", b"hello\n"), "says something else than a number"), ((b"Maker,Meter,1,1\n", b"NaN\n"), "no number"),
+        ((b"Maker,Meter,1,1\n", b"hello\n"), "else than a number"), ((b"Maker,Meter,1,1\n", b"NaN\n"), "no number"),
         ((b"Maker,Meter,1,1\n", b"1" * 9000), "more than a reading"),
     ],
 )  # fmt: skip

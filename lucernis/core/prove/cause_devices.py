@@ -17,6 +17,8 @@ from lucernis.practice.tables import load_table
 # source.
 _DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
 _HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
+# So many devices beside one are tried as its way home. Practice.
+_NEIGHBOURS = 4
 # What an alternator holds whose regulator or belt gives way. Common practice, no source. [V]
 _HELD_LOW = (12.9, 13.3, 13.7)
 
@@ -109,10 +111,13 @@ def neighbours(frame: Frame) -> Iterator[Cause]:
         fed = topology.feeder_of.get(load.id)
         lost = [at for at, one in enumerate(frame.elements)
                 if one.leg == "negative" and one.sort == "joint" and one.run == fed]  # fmt: skip
-        near = [one for one in loads if one.id != load.id and one.place == load.place and lost]
+        near = [one for one in loads if one.id != load.id and one.place == load.place]
+        # A screen joins electronics first of all; of many in one place the next ones in the list stand for the rest.
+        at = loads.index(load)
+        near.sort(key=lambda one: (one.device != "electronics", abs(loads.index(one) - at)))
         if not lost or fed is None or wiring.neg_at(load.id) == wiring.neg.get(CHASSIS):
             continue
-        for other in near:
+        for other in near[:_NEIGHBOURS]:
             bridge = (wiring.neg_at(load.id), wiring.neg_at(other.id))
             if bridge[0] == bridge[1]:
                 continue

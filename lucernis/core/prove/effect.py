@@ -229,15 +229,27 @@ def _exchanged(living: Living, rows: Rows, changes: Sequence[Change], value: Flo
 
     What stays at the block when wires change places is the end there and its fuse, up to the wire itself.
     """
-    frame = living.frame
+    frame, amps = living.frame, living.conductor_a
+    passed = rows.piece != 0
+    seen: dict[int, tuple[float, Floats, NDArray[np.bool_], Floats, NDArray[np.bool_]]] = {}
+
+    def at_block(c: int) -> tuple[float, Floats, NDArray[np.bool_], Floats, NDArray[np.bool_]]:
+        """Of a conductor: ohms of its first pieces; what readings among them alone take of those; and of readings
+        across all of them and more the sign."""
+        if c not in seen:
+            first = _at_the_block(frame, c)
+            ohm = living.element_ohm[first]
+            inside, whole = passed[:, first].sum(axis=1), passed.sum(axis=1)
+            there, across = (inside > 0) & (inside == whole), (inside == len(first)) & (whole > inside)
+            seen[c] = float(ohm.sum()), rows.piece[:, first] @ ohm, there, rows.piece[:, first[0]], across
+        return seen[c]
+
     for k, one in ((k, one) for k, one in enumerate(changes) if one.exchanged[0] >= 0):
         for mine, other in (one.exchanged, one.exchanged[::-1]):
-            first = _at_the_block(frame, mine)
-            ohm, amps = living.element_ohm[first], living.conductor_a
-            there = ~np.delete(rows.piece, first, axis=1).any(axis=1)
-            value[there, k] += (rows.piece[:, first] @ ohm)[there] * (amps[other] - amps[mine])
-            # From end to end a wire carries its own device's amps, through the other's fuse.
-            across = ~there & (rows.piece[:, first] != 0).all(axis=1)
-            far = living.element_ohm[_at_the_block(frame, other)].sum()
-            value[across, k] += rows.piece[across, first[0]] * (far - ohm.sum()) * amps[mine]
+            own_ohm, weight, there, sign, across = at_block(mine)
+            if there.any():
+                value[there, k] += weight[there] * (amps[other] - amps[mine])
+            if across.any():
+                # From end to end a wire carries its own device's amps, through the other's fuse.
+                value[across, k] += sign[across] * (at_block(other)[0] - own_ohm) * amps[mine]
     return value

@@ -91,8 +91,11 @@ def minutes(frame: Frame, reading: Reading, situation: str, now: str) -> float:
     return found + (effort_min(reach) if reach != "open" else 0.0)
 
 
-def offered(frame: Frame, runs: Sequence[str], parts: Sequence[str]) -> list[Reading]:
-    """Readings around some runs and parts: volts at every part, across every piece, amps in every leg, and ohms."""
+def offered(
+    frame: Frame, runs: Sequence[str], parts: Sequence[str], ends_only: frozenset[str] = frozenset()
+) -> list[Reading]:
+    """Readings around some runs and parts: volts at every part, across every piece, amps in every leg, and ohms; along
+    those of `ends_only` from end to end alone."""
     found: dict[str, Reading] = {}
 
     def put(reading: Reading) -> None:
@@ -126,7 +129,7 @@ def offered(frame: Frame, runs: Sequence[str], parts: Sequence[str]) -> list[Rea
             tag = topology.runs[run_id].tag
             whole = f"volts along {tag} {'+' if letter == 'p' else '−'}, end to end"
             put(frame.volts(f"{run_id}:{letter}:0", f"{run_id}:{letter}:{len(leg)}", whole, run=run_id))
-            for k, piece in enumerate(leg):
+            for k, piece in enumerate(leg) if run_id not in ends_only else ():
                 text = f"volts across {frame.elements[piece].label}"
                 put(frame.volts(f"{run_id}:{letter}:{k}", f"{run_id}:{letter}:{k + 1}", text, run=run_id))
     return list(found.values())
@@ -146,12 +149,13 @@ def _trunks(frame: Frame) -> tuple[list[str], list[str]]:
     return runs, parts
 
 
-def _around(case: Case) -> tuple[list[str], list[str]]:
-    """Runs and parts the likely causes are at, what leads to them, and where one looks first."""
+def _around(case: Case) -> tuple[list[str], list[str], frozenset[str]]:
+    """Runs and parts the likely causes are at, what leads to them, and where one looks first; and of the runs those
+    that are there for the last alone: their pieces come once something is likely in them."""
     frame, topology = case.frame, case.frame.sized.topology
     shares = case.by_cause()
     first_runs, first_parts = _trunks(frame)
-    runs: dict[str, None] = dict.fromkeys(first_runs)
+    runs: dict[str, None] = {}
     parts: dict[str, None] = dict.fromkeys(first_parts)
     for at in np.argsort(-shares, kind="stable")[:_MOST_CAUSES].tolist():
         cause = case.causes[at]
@@ -181,7 +185,8 @@ def _around(case: Case) -> tuple[list[str], list[str]]:
                 parts[part.id] = None
             fed = topology.feeder_of.get(start)
     parts |= dict.fromkeys(frame.sized.wiring.sources)
-    return list(runs), [one for one in parts if one in topology.parts]
+    trunks = [one for one in first_runs if one not in runs]
+    return [*runs, *trunks], [one for one in parts if one in topology.parts], frozenset(trunks)
 
 
 def _situations(case: Case) -> list[str]:
@@ -248,8 +253,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
     near = np.unique(np.clip(np.concatenate([keep - 1, keep, keep + 1]), 0, len(case.pairs) - 1))
     own, near_owner = np.searchsorted(near, keep), case.owner[near]
     changes, pulled = [case.pairs[k][1] for k in near.tolist()], _pulled(case, keep)
-    runs, parts = _around(case)
-    every, unknowns = offered(frame, runs, parts), case.moving.shape[2]
+    every = offered(frame, *_around(case))
     done = {(one.reading, one.situation) for one in case.taken}
     found: list[tuple[float, Next]] = []
     for name in _situations(case):
@@ -260,7 +264,7 @@ def next_readings(case: Case, most: int = 3, *, now: str | None = None) -> list[
         foreseen, moved = foresee(here, some), effect(here, some, changes, slopes=True)
         value, floating = finite(moved.value), moved.floating[own]
         steps = steps_between(near_owner, near, value)[own]
-        value = value[own] + _as_read(case, keep, pulled, foreseen.slope, moved_by(moved, unknowns)[own], steps)
+        value = value[own] + _as_read(case, keep, pulled, foreseen.slope, moved_by(moved, case.moves)[own], steps)
         value = finite(np.where(floating, 0.0, value))
         sd, meter = _spread_left(case, foreseen.slope), noise_sd(some, foreseen.value)
         # Where the likely causes hardly differ nothing is told: the others are reckoned in full.

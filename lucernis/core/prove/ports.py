@@ -194,7 +194,8 @@ def with_power(living: Living, ports: Ports) -> Ports:
     z, volts = living.inverse_ohm, living.node_v
     pos, neg = np.array(circuit.load_pos, dtype=np.int64)[steady], np.array(circuit.load_neg, dtype=np.int64)[steady]
     p, n, column = ports.pos[:, :2], ports.neg[:, :2], ports.column[:, :2]
-    felt = z[p][:, :, pos] - z[p][:, :, neg] - z[n][:, :, pos] + z[n][:, :, neg]
+    at_loads = z[:, pos] - z[:, neg]
+    felt = at_loads[p] - at_loads[n]
     which = np.argmax(np.abs(felt).sum(axis=1) * living.load_a[steady], axis=1)
     l_pos, l_neg, g = pos[which], neg[which], living.load_g[steady][which]
     far = felt[np.arange(len(which)), :, which]

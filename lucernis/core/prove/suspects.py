@@ -60,6 +60,7 @@ class Case:
     left: Floats
     covariance: Floats
     moving: Floats
+    moves: tuple[int, ...]
     seen: Floats
     step: Floats
     finds: Mapping[str, int] = field(default_factory=dict)
@@ -118,11 +119,16 @@ def _likelihood(value: Floats, obs: Floats, covariance: Floats, least_sd: Floats
     return log, square / n
 
 
-def moved_by(found: Effect, unknowns: int) -> Floats:
-    """How sources and consumers move readings under every change, shape (n_changes, n_readings, n_unknowns)."""
-    out = np.zeros((*found.value.shape, unknowns))
-    if found.unknowns:
-        out[:, :, list(found.unknowns)] = finite(np.where(found.floating[:, :, None], 0.0, found.slope), MOST_SD)
+def moved_by(found: Effect, which: Sequence[int]) -> Floats:
+    """How some unknowns, sources and consumers, move readings under every change, shape (n_changes, n_readings,
+    n_which)."""
+    out = np.zeros((*found.value.shape, len(which)))
+    own, into = {one: k for k, one in enumerate(found.unknowns)}, {one: k for k, one in enumerate(which)}
+    both = [one for one in which if one in own]
+    if both:
+        moves = found.slope[:, :, [own[one] for one in both]]
+        held = finite(np.where(found.floating[:, :, None], 0.0, moves), MOST_SD)
+        out[:, :, [into[one] for one in both]] = held
     return out
 
 
@@ -216,7 +222,7 @@ def weigh(
     unknowns = 2 * len(frame.rest_v) + len(frame.sized.wiring.consumers) + 1
     value, sound = np.zeros((len(pairs), len(taken))), np.zeros(len(taken))
     anywhere = np.zeros((len(pairs), len(taken)))
-    moving = np.zeros((len(pairs), len(taken), unknowns))
+    parts: list[tuple[list[int], Effect]] = []
     slope = np.zeros((len(taken), len(frame.ohm) + unknowns))
     ghost = GHOST_FRAC * frame.plan.nominal_v
     for name, living in livings.items():
@@ -236,7 +242,7 @@ def weigh(
         anywhere[:, at] = np.where(drifting, most, 0.0)
         found.value[:] = finite(found.value)
         value[:, at] = np.where(drifting, obs[at], np.where(found.floating, 0.0, found.value))
-        moving[:, at] = moved_by(found, unknowns)
+        parts.append((at, found))
         slope[at] = finite(foreseen.slope, MOST_SD)
     noise = noise_sd(readings, obs)
     ohms = np.array([one.quantity == "ohms" for one in readings], dtype=bool)
@@ -244,6 +250,11 @@ def weigh(
     value[:, ohms], noise[ohms], slope[ohms] = log_ohms(value[:, ohms]), OHMS_SD, 0.0
     pieces = slope[:, : len(frame.ohm)]
     still = pieces @ pieces.T + np.diag(noise**2 + (_MODEL_FRAC * seen) ** 2 * (np.abs(seen) < 1.0) + 1e-12)
+    # Only what moves at all in what was read is kept: on a large plan nearly everything is off.
+    which = tuple(sorted({one for _, found in parts for one in found.unknowns}))
+    moving = np.zeros((len(pairs), len(taken), len(which)))
+    for at, found in parts:
+        moving[:, at] = moved_by(found, which)
     covariance = still + moving @ moving.transpose(0, 2, 1)
     step = steps_between(owner, np.arange(len(owner)), value)
     covariance = covariance + step[:, :, None] * step[:, None, :]
@@ -258,7 +269,7 @@ def weigh(
     belief = np.exp(log - log.max())
     return Case(
         frame, pairs, owner, known, readings, list(taken), livings, sound, value, slope, noise, belief / belief.sum(),
-        left, covariance, moving, seen, step, finds,
+        left, covariance, moving, which, seen, step, finds,
     )  # fmt: skip
 
 
