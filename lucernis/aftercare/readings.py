@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from lucernis.aftercare.log import Noted, of_kind
@@ -33,7 +33,11 @@ def leads_ohm(noted: Sequence[Noted]) -> float:
     return known[-1] if known else 0.0
 
 
-def proved(lines: Sequence[Line], noted: Sequence[Noted]) -> dict[str, Proved]:
+def proved(
+    lines: Sequence[Line],
+    noted: Sequence[Noted],
+    of_day: Callable[[str, str], Mapping[str, Line]] | None = None,
+) -> dict[str, Proved]:
     """The last reading of every line that was read.
 
     Parameters
@@ -42,6 +46,9 @@ def proved(lines: Sequence[Line], noted: Sequence[Noted]) -> dict[str, Proved]:
         The proving list.
     noted : sequence of Noted
         The record.
+    of_day : callable, optional
+        The lines by id for the measured batteries and the sky a reading was noted with: it is judged by its own day,
+        never by another.
 
     Returns
     -------
@@ -56,10 +63,12 @@ def proved(lines: Sequence[Line], noted: Sequence[Noted]) -> dict[str, Proved]:
         if line is None:
             continue
         times[line.id] = times.get(line.id, 0) + 1
+        measured, sky = (str(one.detail.get(name) or "") for name in ("measured", "sky"))
+        own = of_day(measured, sky).get(line.id, line) if of_day is not None and (measured or sky) else line
         instrument, leads = one.detail.get("instrument"), one.number_of("leads_ohm") or 0.0
         found[line.id] = Proved(
             line.id, one.number, one.text, one.who, one.made_at, str(instrument or ""), leads,
-            judge_line(line, one.text, leads),
+            judge_line(own, one.text, leads),
             bool(one.was) and one.was != line.as_read, times[line.id],
         )  # fmt: skip
     return found

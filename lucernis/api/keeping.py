@@ -16,7 +16,7 @@ from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.document import parse_plan
 from lucernis.store.backups import Backup, Backups
 from lucernis.store.database import Database
-from lucernis.store.jobs import bring_in, photos_in, record_in, take_out
+from lucernis.store.jobs import history_in, photos_in, record_in, take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
 _BYTES: dict[str, Any] = {
@@ -108,8 +108,10 @@ def _brought_in(request: Request, body: bytes) -> Response:
         not_a_searched_van(request, document)
         return report_of(parse_plan(document))
 
+    revisions, text = history_in(body, judged)
+    # Reckoned before: nobody else who writes waits for that.
     with _database(request).writing():
-        stored = bring_in(store_of(request), body, judged)
+        stored = store_of(request).bring_in(revisions, text)
         record_of(request).bring_in(stored.plan_id, entries)
         for subject, kind, note, made_at, picture in pictures:
             photos_of(request).keep_photo(stored.plan_id, subject, kind, note, picture, made_at)

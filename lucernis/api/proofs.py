@@ -21,8 +21,9 @@ from lucernis.core.prove.board import BoardRow, reading_board
 from lucernis.core.prove.day import read_day
 from lucernis.core.prove.judge import Judged, judge_line
 from lucernis.core.prove.proving import Proving, proving
+from lucernis.core.prove.proving_line import Line
 from lucernis.core.sizing.sized import sized_plan
-from lucernis.errors import LucernisError, NotFound
+from lucernis.errors import LucernisError, NotFound, NotUnderstood
 from lucernis.exports.calendar import DueEvent, due_calendar
 from lucernis.exports.findings_pdf import findings_pdf
 from lucernis.exports.handover_pdf import Handed, handover_pdf
@@ -56,6 +57,20 @@ class ProvingAnswer:
     leads_ohm: float
 
 
+def _proved(plan: Plan, entries: list[Noted]) -> dict[str, Proved]:
+    """The last reading of every line, each judged by the day it was noted with."""
+
+    def of_day(measured: str, sky: str) -> dict[str, Line]:
+        try:
+            day = read_day(plan, measured, sky)
+        except NotUnderstood:
+            # Its battery is in the plan no more.
+            return {}
+        return {line.id: line for line in proving(plan, day).lines}
+
+    return proved(proving(plan).lines, entries, of_day)
+
+
 Measured = Annotated[
     str, Query(max_length=400, description="Volts of batteries measured just now, as b1:12.63,b2:12.60")
 ]
@@ -67,7 +82,7 @@ def get_proving(request: Request, plan_id: str, measured: Measured = "", sky: Sk
     """What to read on the built system, what should be read, and what was; on a known day by its bands."""
     plan = plan_of(request, plan_id)
     found, entries = proving(plan, read_day(plan, measured, sky)), noted(request, plan_id)
-    return ProvingAnswer(found, proved(found.lines, entries), leads_ohm(entries))
+    return ProvingAnswer(found, _proved(plan, entries), leads_ohm(entries))
 
 
 class TypedReading(BaseModel):
@@ -151,7 +166,7 @@ def log_of(request: Request, plan_id: str) -> LogAnswer:
         revision: revision != now.revision and store.get_revision(plan_id, revision) != now.document
         for revision in revisions
     }
-    made = Standing(found.lines, proved(found.lines, entries), entries, due, steps_left, labels_left, changed, sizes)
+    made = Standing(found.lines, _proved(plan, entries), entries, due, steps_left, labels_left, changed, sizes)
     start = handed_over(entries)
     return LogAnswer(
         start.made_at if start is not None else "", odometer_km(entries), due, record_findings(made, today()),
@@ -212,7 +227,7 @@ def download_certificate(request: Request, plan_id: str, paper: PaperSize = "a4"
     """The certificate of readings: what was read, with what, by whom, when."""
     plan, entries = plan_of(request, plan_id), noted(request, plan_id)
     open_ones = [one.what for one in log_of(request, plan_id).findings if one.severity != "look"]
-    read = proved(proving(plan).lines, entries)
+    read = _proved(plan, entries)
     stamp = _stamp(request, plan_id, plan, "certificate of readings")
     return _pdf(certificate_pdf(plan, read, stamp, paper, open_ones), f"certificate-{plan_id}")
 
@@ -235,7 +250,7 @@ def download_handover(
         for one in photos.list_photos(plan_id)
     ]
     link = f"{request.base_url}plan/{plan_id}/log" if qr else ""
-    handed = Handed(entries, due_dates(plan, entries, today()), proved(proving(plan).lines, entries), pictures, link)
+    handed = Handed(entries, due_dates(plan, entries, today()), _proved(plan, entries), pictures, link)
     stamp = _stamp(request, plan_id, plan, "handover pack")
     return _pdf(handover_pdf(plan, report, handed, stamp, paper), f"handover-{plan_id}")
 

@@ -466,6 +466,17 @@ class Database:
 
     def _swapped(self, backup: Path, before: Callable[[], T]) -> T:
         def bring_up(connection: sqlite3.Connection) -> object:
+            newer = {row[0] for row in connection.execute("SELECT name FROM migration")} - {
+                step.name for step in shipped_migrations()
+            }
+            if newer:
+                # What this program does not know would be left behind without a word.
+                raise StoreReadOnly(
+                    f"{backup} was made by a newer Lucernis ({max(newer).removesuffix('.sql')}); nothing was changed. "
+                    "Update the program first",
+                    field="restore",
+                    value=str(backup),
+                )
             return migrate(connection, shipped_migrations())
 
         # An old file first gets the schema of today, so that both have the same tables.

@@ -175,13 +175,11 @@ def _member(file: zipfile.ZipFile, name: str) -> str:
     return body.decode("utf-8")
 
 
-def bring_in(store: PlanStore, body: bytes, check: Callable[[dict[str, Any]], object]) -> StoredPlan:
-    """Take a job in as a new plan with its history, all or nothing.
+def history_in(body: bytes, check: Callable[[dict[str, Any]], object]) -> tuple[list[Brought], str]:
+    """The history of a job's zip, read and checked; nothing is stored.
 
     Parameters
     ----------
-    store : PlanStore
-        Where to.
     body : bytes
         A zip from `take_out`.
     check : callable
@@ -189,8 +187,8 @@ def bring_in(store: PlanStore, body: bytes, check: Callable[[dict[str, Any]], ob
 
     Returns
     -------
-    StoredPlan
-        The new plan at its newest revision.
+    tuple
+        Its revisions, oldest first, and the text of the newest, as `PlanStore.bring_in` takes them.
 
     Raises
     ------
@@ -224,4 +222,9 @@ def bring_in(store: PlanStore, body: bytes, check: Callable[[dict[str, Any]], ob
     except (ValueError, RecursionError) as error:
         raise _refused("the newest revision is no JSON", f"#/history/{len(lines)}") from error
     check(document)
-    return store.bring_in(revisions, text)
+    return revisions, text
+
+
+def bring_in(store: PlanStore, body: bytes, check: Callable[[dict[str, Any]], object]) -> StoredPlan:
+    """Take the history of a job in as a new plan, all or nothing; see `history_in`."""
+    return store.bring_in(*history_in(body, check))

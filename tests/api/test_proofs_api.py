@@ -337,3 +337,16 @@ def test_the_quote_to_mend_is_what_is_beyond_the_revision_it_was_found_as(client
     kept = client.post(f"/api/plans/{plover}/quotes?since=1").json()
     assert kept["quote"]["total"] == mend["total"]
     assert client.get(f"/api/plans/{plover}/quote?since=99").status_code == 404
+
+
+def test_a_reading_is_judged_by_the_day_it_was_taken_on(client: TestClient) -> None:
+    plan = next(one["plan_id"] for one in client.get("/api/plans").json() if one["name"] == "Tern")
+    line = "volts:+l2~-l2@load:l2"
+    today = {"measured": "b1:12.62"}
+    band = {one["id"]: one for one in client.get(f"/api/plans/{plan}/proving", params=today).json()["proving"]["lines"]}
+    low = f"{band[line]['low'] - 0.1:.2f} V"
+    note(client, plan, "reading", subject=line, text=low, detail=today)
+    assert client.get(f"/api/plans/{plan}/proving").json()["proved"][line]["judged"]["verdict"] == "out"
+    # Taken on a day nobody measured it is well, whatever is measured later.
+    note(client, plan, "reading", subject=line, text=low)
+    assert client.get(f"/api/plans/{plan}/proving", params=today).json()["proved"][line]["judged"]["verdict"] == "in"

@@ -74,10 +74,10 @@ def test_an_edit_waits_where_it_was_no_answer_to_it(job: Open, code: int) -> Non
     page.route(EDITS, lambda route: route.fulfill(status=code, json=body, content_type="application/problem+json"))
     type_watts(page, "Water pump", "91")
     expect(page.get_by_role("status").first).to_have_text("waiting for the server")
-    page.get_by_role("button", name="What waits").click()
+    page.get_by_role("button", name="Unsent").click()
     expect(page.get_by_text("The program says: Not now.")).to_be_visible()
     with page.expect_download() as found:
-        page.get_by_role("button", name="Save it as a file").click()
+        page.get_by_role("button", name="Save to file").click()
     kept = json.loads(found.value.path().read_text(encoding="utf-8"))
     assert [one["change"]["edits"][0]["text"] for one in kept["changes"]] == ["91"]
     page.keyboard.press("Escape")
@@ -133,6 +133,6 @@ def test_a_view_of_an_older_page_is_fetched_by_loading_the_page_once(page: Page,
     page.wait_for_timeout(1000)
     assert again == []
     page.unroute("**/assets/BuildView-*.js")
-    page.get_by_role("button", name="Load it again").click()
+    page.get_by_role("button", name="Reload page").click()
     expect(page.get_by_role("navigation", name="Order of work")).to_be_visible()
     expect(page.get_by_role("heading", name="This view cannot be shown")).to_have_count(0)

@@ -17,7 +17,7 @@ from pathlib import Path
 import pytest
 
 from lucernis.demo import demo_plan, load_demo
-from lucernis.errors import StoreDamaged
+from lucernis.errors import StoreDamaged, StoreReadOnly
 from lucernis.plan.document import plan_document
 from lucernis.store.backups import EVERY, Backups, Keeper
 from lucernis.store.database import Database, migrate, shipped_migrations
@@ -264,3 +264,14 @@ def test_any_stop_leaves_the_file_whole(tmp_path: Path, number: signal.Signals) 
     alone = tmp_path / "alone.sqlite3"
     shutil.copyfile(path, alone)
     assert len(named(alone)) >= 3
+
+
+def test_a_backup_of_a_newer_program_changes_nothing(database: Database, store: PlanStore) -> None:
+    backups = Backups(database)
+    newer = backups.folder / backups.make().name
+    with closing(sqlite3.connect(newer)) as connection, connection:
+        connection.execute("INSERT INTO migration VALUES ('999_ahead.sql', 'x')")
+    plan_id = store.create(plan_document(demo_plan("plover")), "first").plan_id
+    with pytest.raises(StoreReadOnly, match="newer Lucernis"):
+        backups.restore(newer.name)
+    assert named(database.path) == {plan_id}

@@ -17,6 +17,8 @@ from lucernis.practice.tables import load_table
 # source.
 _DRAIN_A = tuple(float(one) for one in np.geomspace(0.03, 3.0, 7))
 _HEAVY = (1.35, 1.6, 2.0, 2.6, 3.5)
+# What a screen, a shared mount or a signal lead has on the way home. Common practice, no source. [Ω]
+_HOME_OHM = (0.03, 0.15, 0.7)
 # So many devices beside one are tried as its way home. Practice.
 _NEIGHBOURS = 4
 # What an alternator holds whose regulator or belt gives way. Common practice, no source. [V]
@@ -124,7 +126,7 @@ def neighbours(frame: Frame) -> Iterator[Cause]:
             sizes = tuple(
                 Change(element=at, open=True, bridge=bridge, bridge_ohm=ohm, in_words=f"by {ohm_text(ohm)}")
                 for at in lost
-                for ohm in (0.03, 0.15, 0.7)
+                for ohm in _HOME_OHM
             )
             text = f"{load.name}: negative lost, returns through {other.name}"
             yield Cause(
@@ -137,7 +139,7 @@ def loose(frame: Frame) -> Iterator[Cause]:
     """Something on the way to a device that comes and goes: no reading shows it while it holds."""
     for part in frame.plan.parts:
         if isinstance(part, Load) and part.id in frame.sized.wiring.consumers:
-            text = f"{part.name}: a joint on the way to it comes and goes"
+            text = f"{part.name}: an intermittent joint on the way to it"
             yield Cause(
                 f"comes_and_goes:{part.id}", "comes_and_goes", text, part.id, part.id,
                 frame.sized.topology.feeder_of.get(part.id) or "", kind_weight("comes_and_goes"),

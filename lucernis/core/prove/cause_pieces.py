@@ -173,14 +173,15 @@ def exchanged(frame: Frame) -> Iterator[Cause]:
     """Two wires in each other's way of a fuse block: each is guarded by the other's fuse."""
     ways: dict[str, list[int]] = {}
     for index, run in enumerate(frame.plan.runs):
-        if run.start.way is not None and frame.on_leg.get(2 * index):
-            ways.setdefault(run.start.part, []).append(index)
+        for end in (run.start, run.finish):
+            if end.way is not None and frame.on_leg.get(2 * index):
+                ways.setdefault(end.part, []).append(index)
     for block, some in ways.items():
         name = frame.sized.topology.parts[block].name
         for one, other in combinations(some, 2):
             first, second = frame.plan.runs[one], frame.plan.runs[other]
             change = Change(exchanged=(2 * one, 2 * other), in_words="each on the other's fuse")
-            text = f"{first.tag} and {second.tag}: exchanged at {name}"
+            text = f"{first.tag} and {second.tag}: swapped at {name}"
             id_ = f"exchanged:{first.id}:{second.id}"
             yield Cause(id_, "exchanged", text, first.id, block, first.id, kind_weight("exchanged"), (change,),
                         (second.id,))  # fmt: skip

@@ -219,8 +219,10 @@ def _slopes(
 
 
 def _at_the_block(frame: Frame, conductor: int) -> list[int]:
-    """Pieces of a leg from its start to its wire: the end there and its fuse."""
+    """Pieces of a leg from its block to its wire, whichever way the run is drawn: the end there and its fuse."""
     leg = frame.on_leg[conductor]
+    if frame.plan.runs[conductor // 2].start.way is None:
+        leg = leg[::-1]
     return list(leg[: next((j for j, at in enumerate(leg) if frame.elements[at].sort == "wire"), len(leg))])
 
 

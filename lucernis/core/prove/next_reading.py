@@ -27,7 +27,7 @@ _MOST_FULL = 40
 _MOST_STATES = 8
 _CONTACTS = ("switch", "relay", "isolator", "diode", "keyed_feed")
 _NODES = ((-1.2247, 1 / 6), (0.0, 2 / 3), (1.2247, 1 / 6))
-# Less than this in bits is not worth a reading.
+# Less than this is not worth a reading. Practice. [bit]
 _LEAST_BITS = 0.1
 # What a reading costs besides its own minutes: to think, to write down, to go there. Practice. [min]
 _EACH_MIN = 1.0

@@ -10,7 +10,7 @@ import numpy as np
 
 from lucernis.core.circuit.answers import Floats, Ints
 from lucernis.core.itself import Itself
-from lucernis.core.prove.cause import Change
+from lucernis.core.prove.cause import Change, source_moved
 from lucernis.core.prove.frame import Frame
 from lucernis.core.prove.living import OFF_OHM, OPEN_OHM, Living
 from lucernis.plan.model import Battery
@@ -112,11 +112,8 @@ class _Places:
         if dead or (not running if one.when == "engine" else held_up):
             return
         ohm, volts = float(living.sources.ohm[s]), float(living.sources.volts[s])
-        if one.when == "engine":
-            # Held low it is as stiff as it was; without its alternator the battery is itself.
-            own_v, own_ohm = (one.source_v, ohm) if one.source_v else (frame.rest_v[s], frame.inside_ohm[s])
-        else:
-            own_v, own_ohm = volts + one.source_v, ohm * one.inside
+        moved_v, times = source_moved(frame, living.situation, one)
+        own_v, own_ohm = volts + moved_v, ohm * times
         self.pos[k, 0], self.neg[k, 0] = self.circuit.source_pos[s], self.circuit.source_neg[s]
         self.dg[k, 0], self.dj[k, 0] = 1 / own_ohm - 1 / ohm, own_v / own_ohm - volts / ohm
 

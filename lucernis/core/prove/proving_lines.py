@@ -67,7 +67,8 @@ def at_rest_lines(made: ProvingList) -> None:
     for run_id in topology.order:
         run, there = topology.runs[run_id], topology.finish_of[run_id]
         part = topology.part_at(there)
-        outlet = isinstance(part, Joint) and part.form in _OUTLETS
+        # Polarity is asked where both legs come; a pin of a plug that carries one leg has none.
+        outlet = isinstance(part, Joint) and part.form in _OUTLETS and run.legs == "both"
         if part.id in seen or (part.kind in _NOT_READ and not outlet):
             continue
         plus = f"+{there}" if there in frame_.sized.wiring.pos else f"+{part.id}"

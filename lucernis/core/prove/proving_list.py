@@ -20,7 +20,7 @@ SECTIONS: tuple[tuple[str, str], ...] = (
     ("isolated", "Main switch off"),
     ("keyed", "Keyed feeds"),
     ("loads", "Device by device"),
-    ("branches", "Small branches, each leg while its device runs"),
+    ("branches", "Branch circuits, drop on each leg"),
     ("most", "At the most that flows"),
     ("engine", "Engine running"),
     ("shore", "On shore power"),

@@ -9,7 +9,7 @@ import numpy as np
 from lucernis.core.prove.next_reading import Next, next_readings
 from lucernis.core.prove.suspects import Case
 
-# A cause with less of all belief is no rival any more; a group takes up at least so much of it. [1]
+# A cause with less of all belief is no rival any more; a group takes up at least so much of it. Practice. [1]
 _RIVAL, _GROUP = 0.08, 0.6
 
 

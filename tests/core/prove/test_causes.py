@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from lucernis.core.prove.cause import Change
+from lucernis.core.prove.causes import causes_of
 from lucernis.core.prove.effect import effect
 from lucernis.core.prove.expect import foresee
+from lucernis.core.prove.frame import frame
 from lucernis.core.prove.living import live
 from lucernis.core.prove.next_reading import minutes, next_readings
 from lucernis.core.prove.planted import planted
@@ -15,6 +17,7 @@ from lucernis.core.prove.suspects import Taken, learned_weight, live_with, weigh
 from lucernis.core.prove.symptoms import Symptom, SymptomKind, check_symptom
 from lucernis.core.prove.vehicle import Vehicle
 from lucernis.core.prove.verdicts import explains, suspects, two_at_once
+from lucernis.demo import demo_plan
 from lucernis.errors import NotUnderstood, UnknownRow
 from tests.core.prove.shop import every_cause, ready, sound
 
@@ -323,3 +326,25 @@ def test_belief_is_a_share_and_ties_stay_ties() -> None:
     # Both ends of one leg cannot be told apart by what is read outside of it.
     assert shares["joint:r11:p:start"] == pytest.approx(shares["joint:r11:p:finish"], rel=0.05)
     assert np.isfinite(case.left).all()
+
+
+def test_swapped_wires_are_found_whichever_way_a_run_is_drawn() -> None:
+    """The fuse stands in the block: its volts show the other device's amps, drawn from the block or towards it."""
+    plan = demo_plan("heron")
+    turned = [
+        run.model_copy(update={"start": run.finish, "finish": run.start, "fuse_at_start": None,
+                               "fuse_at_finish": run.fuse_at_start})
+        if run.id == "r11" else run
+        for run in plan.runs
+    ]  # fmt: skip
+    read = []
+    for made in (frame(plan), frame(plan.model_copy(update={"runs": tuple(turned)}))):
+        change = next(one.changes[0] for one in causes_of(made) if one.id in ("exchanged:r10:r11", "exchanged:r11:r10"))
+        leg = made.on_leg[2 * next(k for k, run in enumerate(made.plan.runs) if run.id == "r11")]
+        at = next(k for k, piece in enumerate(leg) if made.elements[piece].sort == "fuse")
+        across = made.volts(f"r11:p:{at}", f"r11:p:{at + 1}")
+        living = live(made, made.situations["load:l7"])
+        read.append(tuple(abs(float(one)) for one in effect(living, [across], [Change(), change]).value[:, 0]))
+    for well, swapped in read:
+        assert well > 0.01 > 0.001 > swapped
+    assert read[0] == pytest.approx(read[1], rel=0.02, abs=1e-6)

@@ -93,3 +93,9 @@ def test_every_leg_to_a_device_is_read_once_while_it_runs() -> None:
     assert len({line.id for line in lines}) == len(lines)
     assert {line.label for line in lines} >= {"C11 +, end to end", "C11 −, end to end"}
     assert all(line.situation.startswith("load:") for line in lines)
+
+
+def test_a_pin_that_carries_one_leg_is_not_asked_for_polarity() -> None:
+    """Tern's tailgate plug carries the positive alone: between it and nothing a meter drifts."""
+    assert not [one for one in proving(demo_plan("tern")).lines if one.part == "j1"]
+    assert not [one for one in proving(demo_plan("tern")).lines if one.section == "fuses" and one.floating]

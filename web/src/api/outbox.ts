@@ -10,6 +10,7 @@ const store = () => (opened ??= createStore("lucernis", "outbox"));
 
 // Why nobody has answered yet, by plan; empty: the program is away.
 const waiting = new Map<string, string>();
+const givenUp = new Map<string, number>();
 const listeners = new Set<() => void>();
 
 /** Plans with a change the program has not answered yet because it is away. */
@@ -19,6 +20,11 @@ export const away = {
     return () => listeners.delete(listener);
   },
   has: (planId: string): boolean => waiting.has(planId),
+  /** Give up what is sent again and again; what is composed later is sent as ever. */
+  giveUp(planId: string): void {
+    givenUp.set(planId, (givenUp.get(planId) ?? 0) + 1);
+  },
+  times: (planId: string): number => givenUp.get(planId) ?? 0,
   why: (planId: string): string => waiting.get(planId) ?? "",
   tell(planId: string, why: string | null): void {
     if (why !== null) waiting.set(planId, why);

@@ -165,6 +165,7 @@ const LONGEST_WAIT_MS = 5000;
 
 // Again and again while nobody answers; a refusal is an answer.
 async function delivered(planId: string, { change, base, key }: Composed): Promise<Envelope> {
+  const times = away.times(planId);
   for (let wait = FIRST_WAIT_MS; ; wait = Math.min(2 * wait, LONGEST_WAIT_MS)) {
     try {
       return await send(planId, since(planId, base), change, key);
@@ -172,6 +173,7 @@ async function delivered(planId: string, { change, base, key }: Composed): Promi
       if (!(error instanceof ProblemError) || !waitsOn(error)) throw error;
       away.tell(planId, error.problem.status === 0 ? "" : error.problem.title);
       await new Promise((resolve) => setTimeout(resolve, wait));
+      if (away.times(planId) !== times) throw error;
     }
   }
 }

@@ -36,7 +36,7 @@ export class Upgraded extends Component<{ children: ReactNode }, { failed: boole
         <p>The program may have been brought up to date, or it does not answer. What was typed is kept in this browser.</p>
         <div className="flex gap-2">
           <Button look="main" onClick={() => window.location.reload()}>
-            Load it again
+            Reload page
           </Button>
           <Button onClick={() => window.location.assign("/")}>Back to the shelf</Button>
         </div>

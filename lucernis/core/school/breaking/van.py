@@ -248,12 +248,14 @@ AMPS = (
     200.0,
     250.0,
 )
+# So much below is a mistake nobody argues about. Practice. [1]
+_CLEARLY = 0.92
 WATTS = (50.0, 75.0, 100.0, 150.0, 200.0, 250.0, 300.0, 400.0, 600.0, 800.0)
 
 
 def made_below(van: Van, value: float, made: tuple[float, ...] = AMPS) -> float:
     """The greatest rating that is sold and clearly below a value; refused where there is none. [A] or [W]"""
-    some = [one for one in made if one < 0.92 * value]
+    some = [one for one in made if one < _CLEARLY * value]
     return van.dice.one_of(some[-1:])
 
 

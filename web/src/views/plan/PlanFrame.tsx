@@ -113,8 +113,12 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const decide = (next: Change | null) => {
     if (pending === null) return;
     setAsked((before) => before.slice(1));
-    void letGo(pending.asked.key);
-    void refetch().then(() => (next === null ? undefined : change(next)));
+    const { key } = pending.asked;
+    void refetch().then(() => {
+      // Kept anew first: a page that closes in between loses nothing.
+      if (next !== null) void change(next);
+      return letGo(key);
+    });
   };
 
   const plan = query.data;

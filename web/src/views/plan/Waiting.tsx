@@ -13,13 +13,18 @@ export function Waiting({ planId, name }: { planId: string; name: string }) {
     link.download = `waiting-${name.replace(/[^\w-]+/g, "-")}.json`;
     link.click();
     URL.revokeObjectURL(link.href);
-    toast("Saved what waits");
+    toast("Unsent changes saved to a file");
   };
   return (
-    <Popover button="What waits" label="What waits">
-      <p>{why === "" ? "The program does not answer." : `The program says: ${why}.`} What was typed is kept in this browser and goes out as soon as it may.</p>
-      <div className="pt-2">
-        <Button onClick={() => void save()}>Save it as a file</Button>
+    <Popover button="Unsent" label="Unsent changes">
+      <p>{why === "" ? "The program does not answer." : `The program says: ${why}.`} What was typed is kept in this browser and is sent as soon as possible.</p>
+      <div className="flex gap-2 pt-2">
+        <Button onClick={() => void save()}>Save to file</Button>
+        {why !== "" && (
+          <Button look="quiet" onClick={() => away.giveUp(planId)}>
+            Discard the first
+          </Button>
+        )}
       </div>
     </Popover>
   );

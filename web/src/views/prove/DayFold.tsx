@@ -45,7 +45,7 @@ export function DayFold({ day, put, proved, since }: Props) {
   });
   const told = [...(known.size > 0 ? [`${known.size} of ${batteries.length} batteries measured`] : []), ...(day.sky !== "" ? [SKIES.find(([id]) => id === day.sky)?.[1].toLowerCase() ?? ""] : [])].join(", ");
   return (
-    <Fold title={`Today: ${told === "" ? "not known, so bands are wide" : told}`} className="border border-line bg-sheet px-2">
+    <Fold title={`Today: ${told === "" ? "nothing entered, bands are wide" : told}`} className="border border-line bg-sheet px-2">
       <p className="text-sm text-soft">Batteries after an hour at rest. What is expected elsewhere follows from them.</p>
       <div className="flex flex-wrap items-end gap-3 pb-2">
         {batteries.map((one) => (
@@ -55,13 +55,13 @@ export function DayFold({ day, put, proved, since }: Props) {
         ))}
         {read.length > 0 && (
           <Button onClick={() => put({ ...day, measured: [...new Map([...known, ...read.map((one) => [one.id, one.value] as const)])].map(([name, one]) => `${name}:${one}`).join(",") })}>
-            As read today
+            Use today&apos;s readings
           </Button>
         )}
         {sunny && <OneOf label="Sky" value={day.sky} options={SKIES} onChange={(sky) => put({ ...day, sky })} />}
         {told !== "" && (
           <Button look="quiet" onClick={() => put({ measured: "", sky: "" })}>
-            Any day
+            Clear
           </Button>
         )}
       </div>

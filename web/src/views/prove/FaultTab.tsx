@@ -134,13 +134,13 @@ export function FaultTab() {
             {found.together != null && (
               <div className="border-l-4 border-look bg-look-wash p-2 text-sm">
                 <p>
-                  <b>Not told apart yet</b> ({percent(found.together.share, 0)} together): {found.together.texts.join("; ")}.
+                  <b>Cannot be separated yet</b> ({percent(found.together.share, 0)} together): {found.together.texts.join("; ")}.
                 </p>
                 {found.together.parted_by == null ? (
-                  <p>No reading parts them: look at each.</p>
+                  <p>No reading separates them: inspect each.</p>
                 ) : (
                   <p>
-                    What parts them: <b>{found.together.parted_by.label}</b>. {found.together.parted_by.to_make}.
+                    To separate them: <b>{found.together.parted_by.label}</b>. {found.together.parted_by.to_make}.
                   </p>
                 )}
               </div>

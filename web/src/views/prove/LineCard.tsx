@@ -32,6 +32,9 @@ export function LineCard({ planId, line, proved, pending, meter, leads_ohm, day,
     setTyped("");
     const detail: Record<string, string | number> = { instrument };
     if (line.quantity === "ohms") detail["leads_ohm"] = leads_ohm;
+    // Judged by this day whenever it is looked at.
+    if (day.measured !== "") detail["measured"] = day.measured;
+    if (day.sky !== "") detail["sky"] = day.sky;
     onAdd({ kind: "reading", subject: line.id, was: line.as_read, text, detail });
   };
   const take = async (text: string, instrument = "") => {
