@@ -109,6 +109,18 @@ def test_two_refused_edits_are_both_asked_about_also_over_a_reload(job: Open, ba
     expect(ask).to_have_count(0)
 
 
+def test_an_enter_meant_for_a_field_answers_no_question_that_opens_under_it(job: Open, base: str) -> None:
+    page = job("Heron", "loads")
+    elsewhere(page, base, "l7", "80")
+    type_watts(page, "Water pump", "91")
+    ask = page.get_by_role("dialog", name="Somebody changed the same meanwhile")
+    expect(ask).to_be_visible()
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(500)
+    expect(ask).to_be_visible()
+    assert held_w(page)["Water pump"] == 80
+
+
 def test_undo_takes_back_nothing_of_somebody_else(job: Open, base: str) -> None:
     page = job("Heron", "loads")
     type_watts(page, "Water pump", "91")

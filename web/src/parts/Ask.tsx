@@ -11,6 +11,8 @@ export function Ask(props: {
   problem?: string | null;
   wide?: boolean;
   disabled?: boolean;
+  /** It opens by itself, perhaps under somebody's typing: an Enter meant for a field answers nothing. */
+  unasked?: boolean;
   onYes: () => void;
   onClose: () => void;
   children?: ReactNode;
@@ -25,6 +27,11 @@ export function Ask(props: {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
         <Dialog.Content
           {...(props.about ? {} : { "aria-describedby": undefined })}
+          onOpenAutoFocus={(event) => {
+            if (!props.unasked) return;
+            event.preventDefault();
+            (event.currentTarget as HTMLElement).focus();
+          }}
           className={`fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[calc(100vw-2rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border-t-4 border-copper bg-sheet p-5 shadow-xl ${props.wide ? "max-w-4xl" : "max-w-lg"}`}
         >
           <Dialog.Title className="text-lg font-bold">{props.title}</Dialog.Title>

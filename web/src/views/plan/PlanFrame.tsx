@@ -215,6 +215,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <Palette open={finding} onClose={() => setFinding(false)} onState={(id) => put("state", id)} onTheme={onTheme} />
       {workingKey !== null && <WorkingSide planId={planId} revision={plan.revision} workingKey={workingKey} onClose={() => put("working", null)} />}
       <Ask
+        unasked
         open={pending?.kind === "stale"}
         title="Somebody changed the same meanwhile"
         about={`Your change has not been made yet.${pending === null ? "" : typedIn(pending.asked.change)}${asked.length > 1 ? ` ${asked.length - 1} more to be asked about.` : ""}`}
@@ -229,6 +230,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         </ul>
       </Ask>
       <Ask
+        unasked
         open={pending?.kind === "long"}
         title="Over 100 m one way?"
         about={pending?.lines.join(" ") ?? ""}
