@@ -12,6 +12,7 @@
     ├── StaleRevision       somebody else edited first
     ├── TooLarge            more bytes than the door takes
     ├── TooMuch             a plan that could not be computed in reasonable time
+    ├── Busy                too many wait for long work already
     ├── PlanDamaged         one stored plan or revision reads otherwise than it was stored
     ├── StoreFull           the disk takes nothing more
     ├── StoreReadOnly       the data file may not be written
@@ -106,6 +107,10 @@ class TooLarge(LucernisError):
 
 class TooMuch(LucernisError):
     """A plan that could not be computed in reasonable time."""
+
+
+class Busy(LucernisError):
+    """Too many wait for long work already; the same again a little later is taken."""
 
 
 class PlanDamaged(LucernisError):

@@ -33,6 +33,7 @@ from lucernis.store.workshop import WorkshopStore
 
 PASSCODE_VARIABLE = "LUCERNIS_PASSCODE"
 _VALID = timedelta(days=825)
+_SWITCH_S = 0.0005
 
 
 @dataclass(frozen=True, slots=True)
@@ -227,8 +228,10 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
             cert, key, fingerprint = own_certificate(options.data.parent, addresses)
         shown = tuple(f"{scheme}://{one}:{options.port}" for one in addresses)
         pairing = Pairing(code, shown, options.tls)
-    heavy = Heavy(apart=True)
-    app = create_app(database, pairing=pairing, heavy=heavy)
+    heavy, intake = Heavy(apart=True), Heavy(apart=True)
+    app = create_app(database, pairing=pairing, heavy=heavy, intake=intake)
+    # Who waits for the interpreter gets it soon, whatever somebody else computes.
+    sys.setswitchinterval(_SWITCH_S)
     # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
     gc.collect()
     gc.freeze()
@@ -240,6 +243,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     keeper = Keeper(backups, say)
     keeper.start()
     heavy.start()
+    intake.start()
     try:
         uvicorn.run(
             app,
@@ -254,6 +258,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     finally:
         keeper.stop()
         heavy.stop()
+        intake.stop()
         # From now on the file may be copied by itself.
         database.close()
     return 0

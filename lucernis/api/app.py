@@ -40,6 +40,7 @@ from lucernis.api import (
     workshop,
 )
 from lucernis.api.answers import Answers
+from lucernis.api.cards import Behind
 from lucernis.api.door import Door, DoorRules
 from lucernis.api.heavy import Heavy
 from lucernis.api.pairing import Pairing
@@ -101,6 +102,7 @@ def create_app(
     *,
     pairing: Pairing | None = None,
     heavy: Heavy | None = None,
+    intake: Heavy | None = None,
     answers: Answers | None = None,
     web: Path = WEB,
 ) -> FastAPI:
@@ -113,7 +115,9 @@ def create_app(
     pairing : Pairing, optional
         How devices of the network are let in; without it this machine alone may talk to it.
     heavy : Heavy, optional
-        Who does heavy work; this process itself by default.
+        Who computes at length; this process itself by default.
+    intake : Heavy, optional
+        Who reads what comes in from outside; this process itself by default.
     answers : Answers, optional
         What is remembered of plans; its own by default. Going by the text of a plan, it may be shared.
     web : Path
@@ -129,9 +133,11 @@ def create_app(
     app.state.database, app.state.backups = database, Backups(database)
     app.state.plans = PlanStore(database)
     app.state.answers, app.state.heavy = answers or Answers(), heavy or Heavy(apart=False)
+    app.state.intake = intake or Heavy(apart=False)
     app.state.proposed = Proposed()
     app.state.cards = CardStore(database)
     app.state.kept_cards = {}
+    app.state.behind = Behind(app.state.cards, app.state.kept_cards, app.state.intake)
     # Instruments the host itself has asked: devices may ask these and no others.
     app.state.instruments = set()
     devices = app.state.devices = DeviceStore(database)

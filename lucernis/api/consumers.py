@@ -7,7 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
-from lucernis.api.workshop import CSV_BODY, body_text, workshop_of
+from lucernis.api.incoming import RawBody, as_text
+from lucernis.api.workshop import CSV_BODY, workshop_of
 from lucernis.plan.catalogue import Consumer, best_match, consumers_csv, matches, read_consumers, shipped
 
 router = APIRouter(prefix="/api/consumers", tags=["workshop"])
@@ -49,9 +50,9 @@ def match_consumers(
 
 
 @router.post("/import", operation_id="importConsumers", openapi_extra=CSV_BODY)
-async def import_consumers(request: Request) -> list[Consumer]:
+def import_consumers(request: Request, body: RawBody) -> list[Consumer]:
     """Take the workshop's own consumers in from CSV, all or none; they take the place of those before."""
-    own = read_consumers(await body_text(request))
+    own = read_consumers(as_text(body))
     workshop_of(request).put_consumers(consumers_csv(own).splitlines())
     return _all(request)
 

@@ -17,13 +17,23 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from lucernis.api.pairing import COOKIE
 from lucernis.api.problems import OTHER, problem_response
 
+# A plan, a photo, a year of weather.
 MOST_BODY_BYTES = 5_000_000
 # A job with its photos is larger than anything else that comes in.
 MOST_JOB_BYTES = 100_000_000
+# All else: it is taken apart where everybody is served.
+MOST_SMALL_BYTES = 1_000_000
+_LARGE = {
+    "/api/jobs": MOST_JOB_BYTES,
+    "/api/plans/import": MOST_BODY_BYTES,
+    "/api/report": MOST_BODY_BYTES,
+    "/api/weather": MOST_BODY_BYTES,
+}
 
 
 def _most_bytes(scope: Scope) -> int:
-    return MOST_JOB_BYTES if scope["path"] == "/api/jobs" else MOST_BODY_BYTES
+    photo = scope["path"].startswith("/api/plans/") and scope["path"].endswith("/photos")
+    return MOST_BODY_BYTES if photo else _LARGE.get(scope["path"], MOST_SMALL_BYTES)
 
 
 def _too_large(most: int) -> str:

@@ -40,6 +40,7 @@ async def download_file(
         raise NotFound(f"no file {name!r}", field="name", value=name, allowed=", ".join(FILES))
     stored = await run_in_threadpool(store_of(request).get, plan_id)
     plan = await run_in_threadpool(answers_of(request).plan, stored)
+    open_vans = await run_in_threadpool(unjudged, request)
     made = partial(
         make_file,
         name,
@@ -50,7 +51,7 @@ async def download_file(
         state=state,
         subject=subject,
         link=_link(request, plan_id, name) if qr else "",
-        judged=plan_id not in unjudged(request),
+        judged=plan_id not in open_vans,
     )
     body = await done(request, made)
     kind = FILES[name]

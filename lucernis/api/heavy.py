@@ -1,5 +1,5 @@
 """Heavy work in a process of its own, so that it never delays an edit: one piece at a time, with a limit, and ended
-when nobody waits for it any more."""
+when nobody waits for it any more. There are two: what is computed at length, and what comes in from outside."""
 
 from __future__ import annotations
 
@@ -9,17 +9,19 @@ import threading
 import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
+from anyio import CapacityLimiter, to_thread
 from fastapi import Request
-from starlette.concurrency import run_in_threadpool
 
-from lucernis.errors import TooMuch
+from lucernis.errors import Busy, TooMuch
 
 T = TypeVar("T")
 LIMIT_S = 60.0
 _LOOK_S = 0.2
 _POLL_S = 0.05
+# So many may wait for their turn; each holds what it sent.
+MOST_WAITING = 20
 
 
 def _work(pipe: Connection) -> None:
@@ -48,6 +50,15 @@ class Heavy:
         self._turn = threading.Lock()
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
+        # Who waits for a turn waits without a thread: those are for short work.
+        self._turns: CapacityLimiter | None = None
+
+    @property
+    def turns(self) -> CapacityLimiter:
+        """Turns in the event loop that asks first."""
+        if self._turns is None:
+            self._turns = CapacityLimiter(1)
+        return self._turns
 
     def start(self) -> None:
         """Make the process ready, so that the first piece of work need not wait for it."""
@@ -70,6 +81,7 @@ class Heavy:
         if not self._apart:
             return function(*arguments)
         until = time.monotonic() + limit_s
+        self._look(gone, until, limit_s)
         while not self._turn.acquire(timeout=_POLL_S):
             self._look(gone, until, limit_s)
         try:
@@ -104,17 +116,33 @@ class Heavy:
             )
 
 
-async def done(request: Request, function: Callable[..., T], *arguments: object, limit_s: float = LIMIT_S) -> T:
+async def done(
+    request: Request,
+    function: Callable[..., T],
+    *arguments: object,
+    limit_s: float = LIMIT_S,
+    by: Literal["heavy", "intake"] = "heavy",
+) -> T:
     """What comes of heavy work for a request; it is ended when the client goes away.
 
     Raises
     ------
     TooMuch
         If it takes longer than the limit.
+    Busy
+        If too many wait already.
     """
-    heavy: Heavy = request.app.state.heavy
+    heavy: Heavy = getattr(request.app.state, by)
+    if heavy.turns.statistics().tasks_waiting >= MOST_WAITING:
+        raise Busy(
+            f"{MOST_WAITING} pieces of long work wait already; nothing was done",
+            field="request",
+            allowed="another try in a minute",
+        )
     gone = threading.Event()
-    work = asyncio.ensure_future(run_in_threadpool(heavy.do, gone, limit_s, function, *arguments))
+    work = asyncio.ensure_future(
+        to_thread.run_sync(lambda: heavy.do(gone, limit_s, function, *arguments), limiter=heavy.turns)
+    )
     try:
         while True:
             finished, _ = await asyncio.wait({work}, timeout=_LOOK_S)

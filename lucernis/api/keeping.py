@@ -7,16 +7,17 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from lucernis.api.answers import envelope, not_a_searched_van, report_of, store_of
+from lucernis.api.answers import not_a_searched_van, store_of
+from lucernis.api.envelope import envelope
+from lucernis.api.heavy import done
+from lucernis.api.incoming import RawBody, ReadJob, read_job
 from lucernis.api.photos import photos_of
 from lucernis.api.record import record_of
 from lucernis.api.rights import host_only
 from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
-from lucernis.exports.photos import fit_to_keep
-from lucernis.plan.document import parse_plan
 from lucernis.store.backups import Backup, Backups
 from lucernis.store.database import Database
-from lucernis.store.jobs import history_in, photos_in, record_in, take_out
+from lucernis.store.jobs import take_out
 
 router = APIRouter(prefix="/api", tags=["keeping"])
 _BYTES: dict[str, Any] = {
@@ -90,29 +91,18 @@ def take_job_out(request: Request, plan_id: str) -> Response:
 
 
 @router.post("/jobs", operation_id="bringJobIn", openapi_extra=_BYTES, responses=ENVELOPE_ANSWER, response_model=None)
-async def bring_job_in(request: Request) -> Response:
+async def bring_job_in(request: Request, body: RawBody) -> Response:
     """Take a job with its history in as a new plan."""
-    body = await request.body()
-    return await run_in_threadpool(_brought_in, request, body)
+    job = await done(request, read_job, body, by="intake")
+    return await run_in_threadpool(_brought_in, request, job)
 
 
-def _brought_in(request: Request, body: bytes) -> Response:
-    """All of a job in one transaction: everything is read and fitted before the first of it is stored."""
-    entries = record_in(body)
-    pictures = [
-        (subject, kind, note, made_at, fit_to_keep(picture))
-        for subject, kind, note, made_at, picture in photos_in(body)
-    ]
-
-    def judged(document: Any) -> Any:
-        not_a_searched_van(request, document)
-        return report_of(parse_plan(document))
-
-    revisions, text = history_in(body, judged)
-    # Reckoned before: nobody else who writes waits for that.
+def _brought_in(request: Request, job: ReadJob) -> Response:
+    """All of a job in one transaction: everything was read, judged and fitted before."""
+    not_a_searched_van(request, job.newest.document)
     with _database(request).writing():
-        stored = store_of(request).bring_in(revisions, text)
-        record_of(request).bring_in(stored.plan_id, entries)
-        for subject, kind, note, made_at, picture in pictures:
+        stored = store_of(request).bring_in(job.revisions, job.text)
+        record_of(request).bring_in(stored.plan_id, job.entries)
+        for subject, kind, note, made_at, picture in job.pictures:
             photos_of(request).keep_photo(stored.plan_id, subject, kind, note, picture, made_at)
-    return envelope(request, stored)
+    return envelope(request, stored, job.newest.plan, job.newest.report)

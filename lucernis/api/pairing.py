@@ -18,6 +18,7 @@ from fastapi import APIRouter, Query, Request
 from starlette.exceptions import HTTPException
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from lucernis.api.incoming import RawBody
 from lucernis.api.rights import host_only
 from lucernis.api.shapes import DeviceCard, Sharing
 from lucernis.plan.base import plain
@@ -154,10 +155,10 @@ def pair_page(request: Request, code: str = Query(default="", max_length=80)) ->
 
 
 @router.post("/pair", include_in_schema=False)
-async def pair(request: Request) -> Response:
+def pair(request: Request, body: RawBody) -> Response:
     """Let a device in that knows the code."""
     pairing = _pairing(request)
-    fields = parse_qs((await request.body())[:4000].decode("utf-8", "replace"))
+    fields = parse_qs(body[:4000].decode("utf-8", "replace"))
     code, name = fields.get("code", [""])[0].strip(), fields.get("name", [""])[0].strip()[:60]
     address = request.client.host if request.client else ""
     wait_s = pairing.guesses.wait_s(address)

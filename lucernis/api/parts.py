@@ -6,6 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
+from lucernis.api.incoming import RawBody
 from lucernis.api.shapes import PartCard
 from lucernis.errors import BadDocument, FieldProblem
 from lucernis.exports.tables_csv import written
@@ -48,9 +49,8 @@ _CSV_BODY: dict[str, Any] = {"requestBody": {"required": True, "content": {"text
 
 
 @router.post("/import", operation_id="importParts", openapi_extra=_CSV_BODY)
-async def import_parts(request: Request) -> list[PartCard]:
+def import_parts(request: Request, body: RawBody) -> list[PartCard]:
     """Take parts in from CSV, all or none."""
-    body = await request.body()
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:

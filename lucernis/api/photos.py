@@ -8,6 +8,8 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from lucernis.api.answers import plan_of, store_of
+from lucernis.api.heavy import done
+from lucernis.api.incoming import RawBody
 from lucernis.errors import NotFound
 from lucernis.exports.photos import fit_to_keep
 from lucernis.plan.base import plain
@@ -41,6 +43,7 @@ async def keep_photo(
     plan_id: str,
     subject: Annotated[str, Query(description="Id of what it shows", max_length=40)],
     kind: Annotated[PhotoOf, Query(description="What that is")],
+    body: RawBody,
     note: Annotated[str, Query(max_length=400)] = "",
 ) -> Photo:
     """Keep a photo: made smaller, turned upright, without where it was taken."""
@@ -57,7 +60,7 @@ async def keep_photo(
         note = plain(note)
     except ValueError:
         note = " ".join(note.split())
-    picture = await run_in_threadpool(fit_to_keep, await request.body())
+    picture = await done(request, fit_to_keep, body, by="intake")
     return await run_in_threadpool(photos_of(request).keep_photo, plan_id, subject, kind, note, picture)
 
 

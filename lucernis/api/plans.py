@@ -10,20 +10,16 @@ from typing import Annotated, Any
 import jsonpatch
 import jsonpointer
 from fastapi import APIRouter, Header, Path, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import Field
 from starlette.exceptions import HTTPException
 
-from lucernis.api.answers import (
-    answers_of,
-    envelope,
-    not_a_searched_van,
-    not_while_searched,
-    plan_of,
-    report_of,
-    shelf,
-    store_of,
-)
+from lucernis.api.answers import answers_of, not_a_searched_van, not_while_searched, plan_of, report_of, store_of
+from lucernis.api.cards import shelf
 from lucernis.api.door import MOST_BODY_BYTES
+from lucernis.api.envelope import envelope
+from lucernis.api.heavy import done
+from lucernis.api.incoming import DOCUMENT_BODY, RawBody, ReadPlan, read_plan
 from lucernis.api.shapes import (
     ENVELOPE_ANSWER,
     Edits,
@@ -119,13 +115,20 @@ def create_plan(request: Request, new: NewPlan) -> Response:
     return envelope(request, store_of(request).create(plan_document(plan), f"{new.name} begun"), plan)
 
 
-@router.post("/import", operation_id="importPlan", responses=ENVELOPE_ANSWER, response_model=None)
-def import_plan(request: Request, document: dict[str, Any]) -> Response:
+@router.post(
+    "/import", operation_id="importPlan", openapi_extra=DOCUMENT_BODY, responses=ENVELOPE_ANSWER, response_model=None
+)
+async def import_plan(request: Request, body: RawBody) -> Response:
     """Take a plan document in as a new plan."""
-    plan = parse_plan(document)
-    not_a_searched_van(request, document)
-    report = report_of(plan)
-    return envelope(request, store_of(request).create(plan_document(plan), f"{plan.job.name} imported"), plan, report)
+    read = await done(request, read_plan, body, by="intake")
+    return await run_in_threadpool(_imported, request, read)
+
+
+def _imported(request: Request, read: ReadPlan) -> Response:
+    not_a_searched_van(request, read.document)
+    plan = read.plan
+    stored = store_of(request).create(plan_document(plan), f"{plan.job.name} imported")
+    return envelope(request, stored, plan, read.report)
 
 
 @router.get("/{plan_id}", operation_id="getPlan", responses=ENVELOPE_ANSWER, response_model=None)
@@ -361,10 +364,9 @@ def compare_practice(request: Request, plan_id: str, set: str) -> Comparison:  #
     operation_id="previewLoads",
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
 )
-async def preview_loads_csv(request: Request, plan_id: str) -> LoadsPreview:
+def preview_loads_csv(request: Request, plan_id: str, body: RawBody) -> LoadsPreview:
     """Read a CSV of loads and say of each cell whether it can be taken; stores nothing."""
     plan = plan_of(request, plan_id)
-    body = await request.body()
     if not body:
         raise EditRefused("file: empty", field="file", allowed="a CSV file with a heading line")
     return preview_loads(body, cell_context(plan))

@@ -13,7 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import StreamingResponse
 
-from lucernis.api.answers import envelope, not_while_searched, plan_of, store_of
+from lucernis.api.answers import not_while_searched, plan_of, store_of
+from lucernis.api.envelope import envelope
 from lucernis.api.heavy import done
 from lucernis.api.plans import IfMatch, current_of, head_of
 from lucernis.api.proposed import ProposedSystem, proposed
@@ -135,7 +136,7 @@ def get_year(request: Request, plan_id: str) -> Response:
 @router.post("/propose", operation_id="proposeSystem")
 async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest) -> ProposedSystem:
     """A whole system by wishes: every step with its reason, and its map before and after. Stores nothing."""
-    not_while_searched(request, plan_id)
+    await run_in_threadpool(not_while_searched, request, plan_id)
     plan = await run_in_threadpool(plan_of, request, plan_id)
     return (await proposed(request, plan, wanted.wishes, wanted.steps))[1]
 
@@ -144,7 +145,9 @@ async def propose_system(request: Request, plan_id: str, wanted: ProposeRequest)
 async def take_proposal(request: Request, plan_id: str, wanted: ProposeRequest, if_match: IfMatch = None) -> Response:
     """Take a proposal, or some of its steps, as a new revision."""
     head = await run_in_threadpool(head_of, store_of(request), plan_id, if_match)
-    plan, proposal = await proposed(request, parse_plan(head.document), wanted.wishes, wanted.steps)
+    plan, proposal = await proposed(
+        request, await run_in_threadpool(parse_plan, head.document), wanted.wishes, wanted.steps
+    )
     return await run_in_threadpool(_taken, request, head, plan, proposal)
 
 
@@ -165,7 +168,7 @@ def _taken(request: Request, head: StoredPlan, plan: Plan, proposal: Proposal) -
 @router.post("/options", operation_id="compareOptions")
 async def compare_options(request: Request, plan_id: str, wanted: OptionsRequest) -> list[Variant]:
     """Two to four variants side by side. Stores nothing."""
-    not_while_searched(request, plan_id)
+    await run_in_threadpool(not_while_searched, request, plan_id)
     plan = await run_in_threadpool(plan_of, request, plan_id)
     prices = await run_in_threadpool(prices_of, request)
     return await done(request, compare_variants, plan, list(dict.fromkeys(wanted.variants)), prices)

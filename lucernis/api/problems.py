@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse
 
 from lucernis.errors import (
     BadDocument,
+    Busy,
     EditRefused,
     LucernisError,
     MeterGone,
@@ -41,6 +42,7 @@ TABLE: dict[type[LucernisError], tuple[int, str, str]] = {
     StaleRevision: (412, "stale-revision", "Somebody edited first"),
     TooLarge: (413, "too-large", "Too large"),
     TooMuch: (422, "too-much", "Too much to compute"),
+    Busy: (429, "busy", "Too much at once"),
     BadDocument: (422, "bad-document", "Not a valid plan"),
     OutOfRange: (422, "out-of-range", "Out of range"),
     UnknownRow: (422, "unknown-row", "Not in the table"),

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from dataclasses import dataclass
 from threading import Lock
 
 from cachetools import LRUCache
 from fastapi import Request
+from fastapi.concurrency import run_in_threadpool
 
 from lucernis.api.heavy import done
 from lucernis.core.evaluation.evaluate import evaluate
@@ -31,6 +33,7 @@ class ProposedSystem(Proposal):
 
 
 Made = tuple[Plan, ProposedSystem]
+Key = tuple[bytes, tuple[str, ...] | None]
 
 
 def _make(plan: Plan, wishes: Wishes, steps: list[str] | None) -> Made:
@@ -47,15 +50,15 @@ class Proposed:
     """The proposals made last, by the plan and the wishes they were made for."""
 
     def __init__(self) -> None:
-        self._made: LRUCache[str, Made] = LRUCache(maxsize=_MOST)
+        self._made: LRUCache[Key, Made] = LRUCache(maxsize=_MOST)
         self._lock = Lock()
 
-    def get(self, key: str) -> Made | None:
+    def get(self, key: Key) -> Made | None:
         """One that was made already."""
         with self._lock:
             return self._made.get(key)
 
-    def keep(self, key: str, made: Made) -> None:
+    def keep(self, key: Key, made: Made) -> None:
         """Remember one."""
         with self._lock:
             self._made[key] = made
@@ -64,13 +67,22 @@ class Proposed:
 async def proposed(request: Request, plan: Plan, wishes: Wishes, steps: list[str] | None) -> Made:
     """The proposal for a plan: made in the process apart, once as long as it is among those asked for last."""
     known: Proposed = request.app.state.proposed
-    # Steps named in full are those of a proposal with none left out.
-    key = json.dumps([plan_document(plan), wishes.model_dump(mode="json"), steps], sort_keys=True)
-    made = known.get(key)
+    asked = await run_in_threadpool(_asked, plan, wishes)
+    made = known.get((asked, _named(steps)))
     if made is None:
         made = await done(request, _make, plan, wishes, steps)
-        known.keep(key, made)
+        known.keep((asked, _named(steps)), made)
         every = [step.id for step in made[1].steps]
+        # Steps named in full are those of a proposal with none left out.
         if steps is None and every:
-            known.keep(json.dumps([plan_document(plan), wishes.model_dump(mode="json"), every], sort_keys=True), made)
+            known.keep((asked, _named(every)), made)
     return made
+
+
+def _asked(plan: Plan, wishes: Wishes) -> bytes:
+    text = json.dumps([plan_document(plan), wishes.model_dump(mode="json")], sort_keys=True)
+    return hashlib.blake2b(text.encode(), digest_size=20).digest()
+
+
+def _named(steps: list[str] | None) -> tuple[str, ...] | None:
+    return None if steps is None else tuple(steps)

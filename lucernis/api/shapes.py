@@ -59,7 +59,7 @@ class PatchOperation(BaseModel):
 
 
 class ShelfCard(BaseModel):
-    """One plan on the shelf."""
+    """One plan on the shelf; `behind` while its figures are those of before and are made anew."""
 
     plan_id: str
     revision: int
@@ -76,6 +76,7 @@ class ShelfCard(BaseModel):
     open_look: int
     ah_per_day: float
     problem: str
+    behind: bool = False
 
 
 class PartCard(BaseModel):

@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lucernis import __version__
 from lucernis.api.answers import not_a_searched_van
+from lucernis.api.heavy import done
+from lucernis.api.incoming import DOCUMENT_BODY, RawBody, read_document
 from lucernis.api.shapes import Health, Practices, SetCard
+from lucernis.core.evaluation.effort import check_effort
 from lucernis.core.evaluation.evaluate import evaluate
 from lucernis.core.evaluation.one_run import SizeAnswer, SizeRequest, size_run
 from lucernis.core.protection.fuses import family
@@ -73,11 +77,25 @@ def identify(seen: WireSeen) -> Identified:
     return identify_wire(seen.system, strands=seen.strands, strand_mm=seen.strand_mm, outside_mm=seen.outside_mm)
 
 
-@router.post("/report", operation_id="makeReport", responses={200: {"model": Report}}, response_model=None)
-def report(request: Request, document: dict[str, Any]) -> Response:
+def _report(body: bytes) -> tuple[dict[str, Any], bytes]:
+    document = read_document(body)
+    plan = parse_plan(document)
+    check_effort(plan)
+    return document, _REPORT.dump_json(evaluate(plan))
+
+
+@router.post(
+    "/report",
+    operation_id="makeReport",
+    openapi_extra=DOCUMENT_BODY,
+    responses={200: {"model": Report}},
+    response_model=None,
+)
+async def report(request: Request, body: RawBody) -> Response:
     """Report of a plan document; nothing is stored."""
-    not_a_searched_van(request, document)
-    return Response(_REPORT.dump_json(evaluate(parse_plan(document))), media_type="application/json")
+    document, found = await done(request, _report, body)
+    await run_in_threadpool(not_a_searched_van, request, document)
+    return Response(found, media_type="application/json")
 
 
 @router.post("/size", operation_id="sizeRun")

@@ -12,8 +12,9 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, field_validator
 
 from lucernis.api.answers import plan_of, store_of
+from lucernis.api.incoming import RawBody, as_text
 from lucernis.api.rights import host_only
-from lucernis.api.workshop import CSV_BODY, body_text, prices_of
+from lucernis.api.workshop import CSV_BODY, prices_of
 from lucernis.core.build.buying import WirePurchase, buy_wires, wire_spare_frac
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.mending import more_lines, more_pieces, more_steps
@@ -127,9 +128,14 @@ def list_stock(request: Request) -> list[OnShelf]:
     return _shelf(request)
 
 
-def _put_stock(request: Request, rows: list[StockIn]) -> list[OnShelf]:
-    if len(rows) > MOST_STOCK:
+def _not_too_many(rows: int) -> None:
+    """Counted before they are read: to say of each of a hundred thousand what is wrong with it takes long."""
+    if rows > MOST_STOCK:
         raise BadDocument("too much on the shelf", [FieldProblem("#", f"at most {MOST_STOCK} rows")])
+
+
+def _put_stock(request: Request, rows: list[StockIn]) -> list[OnShelf]:
+    _not_too_many(len(rows))
     problems = [
         FieldProblem(f"#/{at}/length_m", "a remnant of wire has a length, as wire:16 mm²:red with 3.5")
         for at, one in enumerate(rows)
@@ -148,9 +154,10 @@ def put_stock(request: Request, rows: list[StockIn]) -> list[OnShelf]:
 
 
 @router.post("/stock/import", operation_id="importStock", openapi_extra=CSV_BODY)
-async def import_stock(request: Request) -> list[OnShelf]:
+def import_stock(request: Request, body: RawBody) -> list[OnShelf]:
     """Take the shelf in from CSV, all or none: key, length_m, count, note."""
-    lines = [line for line in (await body_text(request)).splitlines() if line.strip() and not line.startswith("#")]
+    lines = [line for line in as_text(body).splitlines() if line.strip() and not line.startswith("#")]
+    _not_too_many(len(lines) - 1)
     reader = csv.DictReader(lines)
     if not {"key", "count"} <= set(reader.fieldnames or ()):
         raise BadDocument("no heading", [FieldProblem("file", "the first line names key, length_m, count, note")])

@@ -7,10 +7,12 @@ from functools import lru_cache
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
+from lucernis.api.heavy import done
+from lucernis.api.incoming import RawBody, as_text
 from lucernis.api.rights import host_only
 from lucernis.core.energy.climate import Weather, read_weather
-from lucernis.errors import BadDocument, FieldProblem
 from lucernis.exports.tables_csv import written
 from lucernis.plan.prices import Price, price_rows, read_prices
 from lucernis.store.workshop import PriceRow, WorkshopStore
@@ -54,18 +56,6 @@ def weather_named(request: Request, name: str | None) -> Weather | None:
     return None if name is None else _read(workshop_of(request).get_weather(name), name)
 
 
-async def body_text(request: Request) -> str:
-    """The body of a request as text."""
-    body = await request.body()
-    if b"\x00" in body:
-        raise BadDocument("not text", [FieldProblem("file", "must be text")])
-    try:
-        return body.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        # Weather files of older tools are Latin-1 where a place has an accent.
-        return body.decode("latin-1")
-
-
 @router.get("/prices", operation_id="listPrices")
 def list_prices(request: Request) -> list[Price]:
     """The price list."""
@@ -81,10 +71,10 @@ def put_prices(request: Request, prices: list[Price]) -> list[Price]:
 
 
 @router.post("/prices/import", operation_id="importPrices", openapi_extra=CSV_BODY)
-async def import_prices(request: Request) -> list[Price]:
+def import_prices(request: Request, body: RawBody) -> list[Price]:
     """Take a price list in from CSV, all or none; it takes the place of the one before."""
     host_only(request, "the price list")
-    return _put(request, read_prices(await body_text(request)))
+    return _put(request, read_prices(as_text(body)))
 
 
 @router.get("/prices/export", operation_id="exportPrices", response_class=Response)
@@ -104,13 +94,14 @@ def list_weather(request: Request) -> list[str]:
 @router.post("/weather", operation_id="importWeather", openapi_extra=_TEXT_BODY)
 async def import_weather(
     request: Request,
+    body: RawBody,
     name: Annotated[str, Query(pattern=r"^[a-z][a-z0-9_-]{0,39}$", description="Its name from now on")],
 ) -> list[str]:
     """Keep an hourly weather file in EPW or TMY3 form; it is read first, and refused if it has gaps."""
-    text = await body_text(request)
-    read_weather(text, name)
-    workshop_of(request).insert_weather(name, text)
-    return workshop_of(request).list_weather()
+    text = as_text(body)
+    await done(request, read_weather, text, name, by="intake")
+    await run_in_threadpool(workshop_of(request).insert_weather, name, text)
+    return await run_in_threadpool(workshop_of(request).list_weather)
 
 
 @router.delete("/weather/{name}", operation_id="deleteWeather", status_code=204)

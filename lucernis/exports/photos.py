@@ -48,12 +48,14 @@ def fit_to_keep(data: bytes) -> bytes:
                         value=picture.width * picture.height,
                         allowed=f"at most {MOST_PX}",
                     )
+                # A JPEG is unpacked no larger than it is needed; others are not made to.
+                picture.draft("RGB", (2 * LONGEST_PX, 2 * LONGEST_PX))
+                picture.thumbnail((LONGEST_PX, LONGEST_PX))
                 upright = ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         raise NotUnderstood(
             "photo: not a picture that can be read", field="photo", allowed="JPEG, PNG or WebP"
         ) from error
-    upright.thumbnail((LONGEST_PX, LONGEST_PX))
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=_QUALITY, optimize=True)
     return out.getvalue()

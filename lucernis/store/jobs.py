@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict
 from typing import Any, get_args
 
@@ -120,17 +120,17 @@ def record_in(body: bytes) -> list[Entry]:
     return found
 
 
-def photos_in(body: bytes) -> list[tuple[str, Kind, str, str, bytes]]:
-    """Photos of a job's zip, as they lie there.
+def photos_in(body: bytes) -> Iterator[tuple[str, Kind, str, str, bytes]]:
+    """Photos of a job's zip, as they lie there, one at a time.
 
     Parameters
     ----------
     body : bytes
         A zip from `take_out`, read by `bring_in` before.
 
-    Returns
-    -------
-    list of tuple
+    Yields
+    ------
+    tuple
         Subject, what kind of thing that is, note, when it was taken in, and the picture; none where the zip has none.
 
     Raises
@@ -138,10 +138,9 @@ def photos_in(body: bytes) -> list[tuple[str, Kind, str, str, bytes]]:
     BadDocument
         If a line cannot be read or its picture is missing.
     """
-    found = []
     with zipfile.ZipFile(io.BytesIO(body)) as file:
         if PHOTOS_NAME not in file.namelist():
-            return []
+            return
         for number, line in enumerate(_member(file, PHOTOS_NAME).splitlines()[:MOST_PHOTOS], start=1):
             try:
                 one = json.loads(line)
@@ -153,8 +152,8 @@ def photos_in(body: bytes) -> list[tuple[str, Kind, str, str, bytes]]:
             if info.file_size > MOST_PHOTO_BYTES:
                 raise _refused(f"this photo has more than {MOST_PHOTO_BYTES} bytes", f"#/photos/{number}")
             with file.open(info) as member:
-                found.append((subject, kind, note, made_at, member.read(MOST_PHOTO_BYTES)))
-    return found
+                picture = member.read(MOST_PHOTO_BYTES)
+            yield subject, kind, note, made_at, picture
 
 
 def _refused(detail: str, pointer: str = "#/file") -> BadDocument:

@@ -20,6 +20,8 @@ HOURS_A_YEAR = 8760
 YEAR = 2025
 MOST_WEATHER_BYTES = 4_000_000
 _MOST_GHI = 1500.0
+# Lines above and below the hours.
+_MOST_HEAD = 60
 _SWING_K = 5.0
 
 
@@ -265,7 +267,11 @@ def read_weather(text: str, name: str) -> Weather:
 
     if len(text) > MOST_WEATHER_BYTES:
         raise _refuse(f"at most {MOST_WEATHER_BYTES // 1_000_000} MB")
-    epw = text.lstrip("\ufeff").upper().startswith("LOCATION,")
+    # Counted before it is read: a table of a hundred thousand lines is no year.
+    lines = text.count("\n")
+    if lines > HOURS_A_YEAR + _MOST_HEAD:
+        raise _refuse(f"has {lines} lines, a year of hours has {HOURS_A_YEAR} and a few above them")
+    epw = text.lstrip("\ufeff")[:40].upper().startswith("LOCATION,")
     try:
         if epw:
             data, meta = pvlib.iotools.read_epw(io.StringIO(text.lstrip("\ufeff")))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 
 from lucernis.core.layout.fill import outside_mm
 from lucernis.core.sizing.ends import Fitting
@@ -27,6 +27,8 @@ _STUDDED = ("lug", "ring")
 # none so many times thinner than the other. Common practice, no source.
 _THIN_MM2, _THIN_MOST = 2.7, 3
 _SPLICED_MM2, _SPLICED_TIMES = 17.0, 3.0
+# Keys go by figures that anybody may type, so that no cache of them may grow for ever.
+_MOST_KNOWN = 4096
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +50,7 @@ class MadeEnd:
     pull_n: float | None
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def pull_n(area_mm2: float) -> float:
     """What a crimp on a wire must stand for a minute before it is trusted.
 
@@ -67,7 +69,7 @@ def pull_n(area_mm2: float) -> float:
     return float(near["pull_n"])
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def shrink_for(outside: float) -> tuple[float, float] | None:
     """Tube that goes over a crimp and grips its wire.
 
@@ -115,7 +117,7 @@ def splice_joins(areas_mm2: Sequence[float]) -> bool:
     return len(areas_mm2) <= most and thick <= min(_SPLICED_MM2, _SPLICED_TIMES * thin) * _HAIR
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def _how(what: str, area_mm2: float) -> tuple[float, float, float]:
     """Strip, tube and once more of a kind of end on a wire, strip_lengths.csv; the last row for any thicker. [mm]"""
     rows = [row for row in load_table("strip_lengths").rows if row["what"] == what]

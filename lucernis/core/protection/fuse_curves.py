@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,8 @@ from lucernis.practice.rules import FuseFamily
 from lucernis.practice.tables import TableRow, load_table
 
 Floats = NDArray[np.float64]
+# Keys go by figures that anybody may type, so that no cache of them may grow for ever.
+_MOST_KNOWN = 4096
 
 
 @dataclass(frozen=True, slots=True)
@@ -259,7 +261,7 @@ class Breaking:
     cell: TableRow | None
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def breaking_capacity(name: FuseFamily, system_v: float) -> Breaking:
     """Greatest current a family can break.
 

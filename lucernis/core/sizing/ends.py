@@ -61,6 +61,29 @@ class Fitting:
 
 
 @cache
+def _fittings(device: str) -> tuple[tuple[float, Fitting], ...]:
+    """The terminals of a kind of part, each with the most it serves. [A]"""
+    table = load_table("terminal_sizes")
+    return tuple(
+        (
+            float(row["up_to_a"] or "inf"),
+            Fitting(
+                label=row["label"],
+                greatest_mm2=float(row["greatest_mm2"]),
+                greatest_label=f"{float(row['greatest_mm2']):g} mm²",
+                typical=True,
+                stepped=_STEPPED[row["stepped"]],
+                thin=row["thin"],
+                thick=row["thick"],
+                thick_from_mm2=float(row["thick_from_mm2"]),
+                cell=table.cite(row, "greatest_mm2"),
+            ),
+        )
+        for row in table.rows
+        if row["device"] == device
+    )
+
+
 def fitting_of(device: str, amps: float | None) -> Fitting:
     """The usual terminal of a kind of part.
 
@@ -76,21 +99,8 @@ def fitting_of(device: str, amps: float | None) -> Fitting:
     Fitting
         The first row that covers the current.
     """
-    table = load_table("terminal_sizes")
-    rows = [row for row in table.rows if row["device"] == device]
-    fitting = [row for row in rows if not row["up_to_a"] or amps is None or float(row["up_to_a"]) >= amps * (1 - 1e-9)]
-    row = fitting[0]
-    return Fitting(
-        label=row["label"],
-        greatest_mm2=float(row["greatest_mm2"]),
-        greatest_label=f"{float(row['greatest_mm2']):g} mm²",
-        typical=True,
-        stepped=_STEPPED[row["stepped"]],
-        thin=row["thin"],
-        thick=row["thick"],
-        thick_from_mm2=float(row["thick_from_mm2"]),
-        cell=table.cite(row, "greatest_mm2"),
-    )
+    every = _fittings(device)
+    return next(one for up_to_a, one in every if amps is None or up_to_a >= amps * (1 - 1e-9))
 
 
 def maker_size(named: SizeRef | None) -> WireSize | None:

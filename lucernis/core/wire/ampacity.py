@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from lucernis.core.wire.copper import WireSize, awg_area_mm2
 from lucernis.errors import require_range
@@ -12,6 +12,8 @@ from lucernis.practice.rules import AmpacityTable
 from lucernis.practice.tables import Table, TableRow, load_table
 
 TABLE_AMBIENT_C = 30.0
+# Keys go by figures that anybody may type, so that no cache of them may grow for ever.
+_MOST_KNOWN = 4096
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +159,7 @@ def bundle_factor(table: AmpacityTable, count: int) -> tuple[float, TableRow]:
     return float(row["factor"]), data.cite(row, "factor")
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def ampacity(table: AmpacityTable, size: WireSize, insulation_c: int, around: Surroundings) -> Ampacity:
     """Allowable continuous current of one conductor where it lies.
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +25,8 @@ HOTTEST_C = 400.0
 # Shorter than this a fault leaves the wire no time to give heat away.
 ADIABATIC_S = 5.0
 _SETTLING_STEPS = 14
+# Keys go by figures that anybody may type, so that no cache of them may grow for ever.
+_MOST_KNOWN = 4096
 
 
 @cache
@@ -60,7 +62,7 @@ class Covered:
         return found
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def wall_mm(area_mm2: float) -> float:
     """Usual thickness of the insulation.
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from lucernis.core.wire.copper import WireSize
 from lucernis.practice.tables import TableRow, load_table
+
+# Keys go by figures that anybody may type, so that no cache of them may grow for ever.
+_MOST_KNOWN = 4096
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +47,7 @@ def joint_kind(kind: str) -> JointKind:
     )
 
 
-@cache
+@lru_cache(maxsize=_MOST_KNOWN)
 def joint_ohm(kind: str, size: WireSize) -> float:
     """Resistance of one sound joint on a wire.
 

@@ -8,6 +8,8 @@ export const shelfQuery = (archived: boolean) =>
   queryOptions({
     queryKey: ["shelf", archived],
     queryFn: () => answered(client.GET("/api/plans", { params: { query: { archived } } })),
+    // Cards that are made anew behind are looked for until they are there.
+    refetchInterval: (query) => (query.state.data?.some((card) => card.behind) ? 2000 : false),
   });
 
 export const planQuery = (planId: string) =>

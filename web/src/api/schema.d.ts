@@ -8259,11 +8259,16 @@ export interface components {
         };
         /**
          * ShelfCard
-         * @description One plan on the shelf.
+         * @description One plan on the shelf; `behind` while its figures are those of before and are made anew.
          */
         ShelfCard: {
             /** Ah Per Day */
             ah_per_day: number;
+            /**
+             * Behind
+             * @default false
+             */
+            behind: boolean;
             /** Customer */
             customer: string;
             /** Load Count */

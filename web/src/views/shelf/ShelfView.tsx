@@ -54,17 +54,22 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
       <Link to={`/plan/${card.plan_id}/loads`} className="grow p-4 hover:bg-zinc">
         <h2 className="text-xl font-bold">{card.name}</h2>
         <p>{card.vehicle}</p>
-        <p className="text-soft">{card.customer || "no customer named"}</p>
+        <p className="text-soft">{card.customer || (card.revision > 0 ? "no customer named" : "")}</p>
         <p className="mt-3 flex flex-wrap gap-x-4 gap-y-1">
-          <span>{card.load_count} loads</span>
-          <span>{card.run_count} runs</span>
-          <span>{chargeADay(card.ah_per_day)} a day</span>
+          {card.revision > 0 && (
+            <>
+              <span>{card.load_count} loads</span>
+              <span>{card.run_count} runs</span>
+              <span>{chargeADay(card.ah_per_day)} a day</span>
+            </>
+          )}
         </p>
         <p className="mt-1 flex flex-wrap gap-x-4">
           {card.open_stop > 0 && <span><Verdict grade="stop" /> {card.open_stop}</span>}
           {card.open_fix > 0 && <span><Verdict grade="fix" /> {card.open_fix}</span>}
           {card.open_look > 0 && <span><Verdict grade="look" /> {card.open_look}</span>}
-          {clean && card.open_look === 0 && <Verdict grade="good" />}
+          {clean && card.open_look === 0 && !card.behind && <Verdict grade="good" />}
+          {card.behind && <span role="status" className="text-soft">{card.revision > 0 ? "Being checked again; figures are from before." : "Being checked; its figures come in a moment."}</span>}
         </p>
       </Link>
       {due !== undefined && (
@@ -83,7 +88,7 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
       )}
       <div className="flex items-center gap-2 border-t border-line pl-4 text-sm text-soft">
         <span className="grow">
-          {card.practice_label} · {day(card.made_at)}
+          {card.revision > 0 && `${card.practice_label} · ${day(card.made_at)}`}
         </span>
         <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
           {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
