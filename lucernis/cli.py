@@ -78,12 +78,16 @@ def _serve(options: argparse.Namespace) -> int:
         raise LucernisError(
             "only a shared program has a passcode or a certificate", field="share", allowed="--share with them"
         )
-    asked = ServeOptions(options.data, options.port, options.demo, options.share, options.tls, options.passcode or "")
+    if not options.share and options.bind:
+        raise LucernisError("only a shared program has an address of a network", field="bind", allowed="--share --bind")
+    asked = ServeOptions(
+        options.data, options.port, options.demo, options.share, options.tls, options.passcode or "", options.bind
+    )
     return serve(asked, say)
 
 
 def _demo(options: argparse.Namespace) -> int:
-    options.demo, options.share, options.tls, options.passcode = True, False, False, ""
+    options.demo, options.share, options.tls, options.passcode, options.bind = True, False, False, "", ""
     return _serve(options)
 
 
@@ -313,6 +317,12 @@ def _parser() -> argparse.ArgumentParser:
     serve = command("serve", "serve the application on this machine", _serve)
     serve.add_argument("--port", type=int, default=8765)
     serve.add_argument("--share", action="store_true", help="let devices of the network in that know the pairing code")
+    serve.add_argument(
+        "--bind",
+        metavar="ADDRESS",
+        default="",
+        help="share by this one address of the machine only, beside the machine itself; by all otherwise",
+    )
     serve.add_argument("--tls", action="store_true", help="share by HTTPS with a certificate of its own")
     serve.add_argument(
         "--passcode",

@@ -38,7 +38,9 @@ _SWITCH_S = 0.0005
 
 @dataclass(frozen=True, slots=True)
 class ServeOptions:
-    """What serving was asked for. `passcode` is "prompt", "file:PATH", "env", or empty: a code made at each start."""
+    """What serving was asked for. `passcode` is "prompt", "file:PATH", "env", or empty: a code made at each
+    start. `bind` is the one address of this machine that a network is let in by, beside this machine itself; empty for
+    all."""
 
     data: Path
     port: int
@@ -46,6 +48,7 @@ class ServeOptions:
     share: bool = False
     tls: bool = False
     passcode: str = ""
+    bind: str = ""
 
 
 def own_addresses() -> list[str]:
@@ -58,6 +61,51 @@ def own_addresses() -> list[str]:
     with contextlib.suppress(OSError):
         found += [str(one[4][0]) for one in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
     return [one for one in dict.fromkeys(found) if not ipaddress.ip_address(one).is_loopback]
+
+
+def read_bind(text: str) -> str:
+    """The address of this machine that a network is let in by.
+
+    Raises
+    ------
+    LucernisError
+        If it is no address of IPv4, that of this machine alone, or that of all networks.
+    """
+    try:
+        address = ipaddress.IPv4Address(text)
+    except ValueError:
+        address = None
+    if address is None or address.is_loopback or address.is_unspecified or address.is_multicast:
+        raise LucernisError(
+            f"{text!r} is no address a network reaches this machine by",
+            field="bind",
+            value=text,
+            allowed="one of " + (", ".join(own_addresses()) or "its addresses: it is on no network at present"),
+        )
+    return str(address)
+
+
+def listening(host: str, port: int) -> socket.socket:
+    """A socket that takes calls.
+
+    Raises
+    ------
+    LucernisError
+        If the port is taken, or the address is not this machine's.
+    """
+    taken = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        taken.bind((host, port))
+    except OSError as error:
+        taken.close()
+        raise LucernisError(
+            f"port {port} at {host} cannot be used ({error.strerror})",
+            field="port",
+            value=port,
+            allowed="another --port if a program has it, perhaps this one; an address of this machine as --bind",
+        ) from error
+    return taken
 
 
 def read_passcode(how: str, ask: Callable[[str], str] = getpass.getpass) -> str:
@@ -223,7 +271,7 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     pairing, cert, key, fingerprint = None, None, None, ""
     scheme = "https" if options.share and options.tls else "http"
     if options.share:
-        addresses = own_addresses()
+        addresses = [read_bind(options.bind)] if options.bind else own_addresses()
         if options.tls:
             cert, key, fingerprint = own_certificate(options.data.parent, addresses)
         shown = tuple(f"{scheme}://{one}:{options.port}" for one in addresses)
@@ -235,26 +283,29 @@ def serve(options: ServeOptions, say: Callable[[str], None]) -> int:
     # What is loaded now stays for good; a collection that walks all of it in the middle of an edit is felt.
     gc.collect()
     gc.freeze()
-    host = "0.0.0.0" if options.share else "127.0.0.1"  # noqa: S104 - only by an explicit flag, behind a pairing code
+    hosts = ["127.0.0.1"]
+    if options.share:
+        # Only by an explicit flag, behind a pairing code.
+        hosts = ["127.0.0.1", options.bind] if options.bind else ["0.0.0.0"]  # noqa: S104
+    sockets = [listening(one, options.port) for one in hosts]
     say(f"Lucernis {__version__} at {scheme}://127.0.0.1:{options.port}  (plans in {options.data})")
     if pairing is not None:
         say("\n".join(told_addresses(pairing, fingerprint)))
     _end_whole()
-    keeper = Keeper(backups, say)
+    keeper = app.state.keeper = Keeper(backups, say)
     keeper.start()
     heavy.start()
     intake.start()
     try:
-        uvicorn.run(
+        config = uvicorn.Config(
             app,
-            host=host,
-            port=options.port,
             log_level="warning",
             server_header=False,
             proxy_headers=False,
             ssl_certfile=str(cert) if cert else None,
             ssl_keyfile=str(key) if key else None,
         )
+        uvicorn.Server(config).run(sockets=sockets)
     finally:
         keeper.stop()
         heavy.stop()

@@ -136,6 +136,8 @@ def create_app(
     app.state.intake = intake or Heavy(apart=False)
     app.state.proposed = Proposed()
     app.state.cards = CardStore(database)
+    # Who makes backups by itself, where somebody does.
+    app.state.keeper = None
     app.state.kept_cards = {}
     app.state.behind = Behind(app.state.cards, app.state.kept_cards, app.state.intake)
     # Instruments the host itself has asked: devices may ask these and no others.

@@ -16,6 +16,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lucernis.api.pairing import COOKIE
 from lucernis.api.problems import OTHER, problem_response
+from lucernis.api.rights import seen_by
+from lucernis.store.devices import Device
 
 # A plan, a photo, a year of weather.
 MOST_BODY_BYTES = 5_000_000
@@ -60,7 +62,7 @@ class DoorRules:
     """Hosts that may be named in a request; where the door is open to a network, what knows the tokens of devices."""
 
     hosts: frozenset[str] = frozenset({"127.0.0.1", "localhost", "::1"})
-    known: Callable[[str], bool] | None = None
+    known: Callable[[str], Device | None] | None = None
 
 
 def _host_name(value: str) -> str:
@@ -114,9 +116,9 @@ class Door:
         address = (scope.get("client") or ("", 0))[0]
         return _is_loopback(address) and _host_name(headers.get("host", "")) in self.rules.hosts
 
-    def _let_in(self, headers: Headers) -> bool:
+    def _let_in(self, headers: Headers) -> Device | None:
         token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
-        return token is not None and self.rules.known is not None and self.rules.known(token)
+        return self.rules.known(token) if token is not None and self.rules.known is not None else None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or answer it here."""
@@ -130,7 +132,7 @@ class Door:
                 own = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     own[name] = value
-                if scope["path"] == "/pair":
+                if scope["path"].startswith(("/pair", "/look/")):
                     # Without any referrer a browser would not tell the origin of the form either.
                     own["referrer-policy"] = "same-origin"
                 if scope["path"].startswith("/api"):
@@ -150,10 +152,20 @@ class Door:
             await answer(scope, receive, send_with_headers)
             return
         at_host = self._at_host(scope, headers)
-        scope.setdefault("state", {})["at_host"] = at_host
-        open_to_it = self.rules.known is None or at_host or scope["path"] == "/pair"
-        # A token is looked up in the data file: not in the loop that serves everybody.
-        if not open_to_it and not await run_in_threadpool(self._let_in, headers):
+        state = scope.setdefault("state", {})
+        state["at_host"], state["device"] = at_host, None
+        asks = scope["path"] == "/pair" or scope["path"].startswith("/look/")
+        open_to_it = self.rules.known is None or at_host or asks
+        if not open_to_it:
+            # A token is looked up in the data file: not in the loop that serves everybody.
+            state["device"] = await run_in_threadpool(self._let_in, headers)
+        device: Device | None = state["device"]
+        if device is not None and not seen_by(device, scope["method"], scope["path"]):
+            title = OTHER["only-looks"][1]
+            no = problem_response(Request(scope), "only-looks", 403, title, "The link only shows one job.")
+            await no(scope, receive, send_with_headers)
+            return
+        if not open_to_it and device is None:
             away: Response = RedirectResponse("/pair", status_code=303)
             if scope["method"] != "GET" or scope["path"].startswith(("/api", "/assets")):
                 title = OTHER["not-paired"][1]

@@ -13,9 +13,9 @@ from lucernis.api.heavy import done
 from lucernis.api.incoming import RawBody, ReadJob, read_job
 from lucernis.api.photos import photos_of
 from lucernis.api.record import record_of
-from lucernis.api.rights import host_only
+from lucernis.api.rights import decides
 from lucernis.api.shapes import ENVELOPE_ANSWER, BackupCard, Keeping
-from lucernis.store.backups import Backup, Backups
+from lucernis.store.backups import Backup, Backups, Keeper, Kept
 from lucernis.store.database import Database
 from lucernis.store.jobs import take_out
 
@@ -53,12 +53,16 @@ def _card(one: Backup) -> BackupCard:
 def get_keeping(request: Request) -> Keeping:
     """Where plans are kept, what a person should know of that, and the backups, newest first."""
     database, backups = _database(request), _backups(request)
+    keeper: Keeper | None = request.app.state.keeper
+    kept = keeper.kept if keeper is not None and keeper.runs else Kept()
     return Keeping(
         path=str(database.path),
         folder=str(backups.folder),
         read_only=database.read_only,
         notes=[missing] if (missing := backups.missing_plans()) else [],
         backups=[_card(one) for one in backups.list_backups()],
+        kept_at=kept.good_at,
+        problem=kept.problem,
     )
 
 
@@ -71,7 +75,7 @@ def make_backup(request: Request) -> BackupCard:
 @router.post("/backups/{name}/restore", operation_id="restoreBackup")
 def restore_backup(request: Request, name: str) -> BackupCard:
     """Bring a backup back in the place of everything that is there; answers with the backup made of that before."""
-    host_only(request, "which backup is brought back")
+    decides(request, "which backup is brought back")
     made = _backups(request).restore(name)
     request.app.state.kept_cards.clear()
     return _card(made)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import html
 import io
+import ipaddress
 import logging
+import math
 import secrets
 import threading
 import time
@@ -14,13 +16,14 @@ from typing import Annotated
 from urllib.parse import parse_qs, quote
 
 import qrcode
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Path, Query, Request
 from starlette.exceptions import HTTPException
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from lucernis.api.answers import store_of
 from lucernis.api.incoming import RawBody
-from lucernis.api.rights import host_only
-from lucernis.api.shapes import DeviceCard, Sharing
+from lucernis.api.rights import HOST, decides, role_of
+from lucernis.api.shapes import DeviceCard, ReaderLink, Sharing, WantedLink, WantedRole
 from lucernis.plan.base import plain
 from lucernis.store.devices import DeviceStore
 
@@ -32,6 +35,8 @@ _LETTERS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"
 _FREE_GUESSES = 3
 _ALL_FREE_GUESSES = 20
 _LONGEST_S = 900.0
+# Half of the wrong guesses are forgotten after so long. [s]
+_HALF_S = 900.0
 _MOST_KNOWN = 10_000
 PLAIN_WORDS = (
     "Over plain HTTP whoever listens on this network can read all that is sent, the pairing code too. On a network "
@@ -57,37 +62,67 @@ def _same(typed: str, code: str) -> bool:
     return secrets.compare_digest(tidy.encode(), code.encode())
 
 
+@dataclass(slots=True)
+class _Wrong:
+    """Wrong guesses: how many, fading; when the last was, and until when the next has to wait. [s]"""
+
+    count: float = 0.0
+    last_s: float = 0.0
+    until_s: float = 0.0
+
+    def now(self, now_s: float) -> float:
+        """How many still count: half of them after a while."""
+        return self.count * math.exp2((self.last_s - now_s) / _HALF_S)
+
+
+def _whose(address: str) -> str:
+    """An address, or the network a single device of IPv6 has to itself."""
+    try:
+        ip = ipaddress.ip_address(address)
+    except ValueError:
+        return address
+    return str(ipaddress.ip_network((address, 64), strict=False)) if ip.version == 6 else address
+
+
 class Guesses:
-    """Wrong codes by address and in all: after a few, each asks for a longer wait than the one before."""
+    """Wrong codes by address and in all: after a few, each asks for a longer wait than the one before. They fade with
+    time, and of one address no more count for all than it has free: nobody keeps the others out."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
-        self._wrong: dict[str, tuple[int, float]] = {}
+        self._by: dict[str, _Wrong] = {}
+        self._all = _Wrong()
         self._lock = threading.Lock()
 
     def wait_s(self, address: str) -> float:
         """How long this address has to wait before its next guess. [s]"""
         with self._lock:
-            now = self._clock()
-            return max(0.0, *(self._wrong.get(one, (0, 0.0))[1] - now for one in (address, "")))
+            own = self._by.get(_whose(address), _Wrong())
+            return max(0.0, own.until_s - self._clock(), self._all.until_s - self._clock())
 
     def wrong(self, address: str) -> tuple[int, float]:
-        """Note a wrong guess; how many this address has made, and how long it has to wait. [s]"""
+        """Note a wrong guess; how many of this address count, and how long it has to wait. [s]"""
         with self._lock:
             now = self._clock()
-            if len(self._wrong) > _MOST_KNOWN:
-                self._wrong = {key: one for key, one in self._wrong.items() if one[1] > now or key == ""}
-            for key, free in ((address, _FREE_GUESSES), ("", _ALL_FREE_GUESSES)):
-                count = self._wrong.get(key, (0, 0.0))[0] + 1
-                over = count - free
-                self._wrong[key] = (count, now + min(_LONGEST_S, 2.0**over) if over > 0 else 0.0)
-            count, until = self._wrong[address]
-            return count, max(0.0, until - now)
+            if len(self._by) > _MOST_KNOWN:
+                self._by = {key: one for key, one in self._by.items() if one.now(now) >= 1}
+            own = self._by.setdefault(_whose(address), _Wrong())
+            counted = self._add(own, now, _FREE_GUESSES)
+            if counted <= _FREE_GUESSES:
+                self._add(self._all, now, _ALL_FREE_GUESSES)
+            return round(counted), max(0.0, own.until_s - now)
+
+    @staticmethod
+    def _add(one: _Wrong, now: float, free: int) -> float:
+        one.count, one.last_s = one.now(now) + 1, now
+        over = one.count - free
+        one.until_s = now + min(_LONGEST_S, 2.0**over) if over > 0.5 else 0.0
+        return one.count
 
     def right(self, address: str) -> None:
         """The code was right: what this address guessed before is forgotten."""
         with self._lock:
-            self._wrong.pop(address, None)
+            self._by.pop(_whose(address), None)
 
 
 @dataclass(slots=True)
@@ -180,28 +215,49 @@ def pair(request: Request, body: RawBody) -> Response:
     pairing.guesses.right(address)
     token = _devices(request).let_in(name)
     LOG.warning("device %r let in from %s", name, address)
-    inside = RedirectResponse("/", status_code=303)
+    return _inside(pairing, token, "/")
+
+
+def _inside(pairing: Pairing, token: str, to: str) -> Response:
+    inside = RedirectResponse(to, status_code=303)
     # What changes anything is held to its origin besides, so that a link from elsewhere may open a plan.
     inside.set_cookie(COOKIE, token, max_age=365 * 86400, httponly=True, samesite="lax", secure=pairing.tls, path="/")
     return inside
+
+
+@router.get("/look/{token}", include_in_schema=False)
+def look(request: Request, token: Annotated[str, Path(max_length=80)]) -> Response:
+    """The link a reader was given: opens its job. Who is let in already stays who it is."""
+    pairing = _pairing(request)
+    reader = _devices(request).known(token)
+    if reader is None or reader.role != "reader":
+        return _page(pairing, "This link opens nothing any more. Ask for another, or for the code.", status=403)
+    to = f"/plan/{reader.plan_id}/loads"
+    held = request.cookies.get(COOKIE)
+    known = _devices(request).known(held) if held else None
+    if request.state.at_host or (known is not None and known.role != "reader"):
+        return RedirectResponse(to, status_code=303)
+    return _inside(pairing, token, to)
 
 
 @router.get("/api/sharing", operation_id="getSharing")
 def get_sharing(request: Request) -> Sharing:
     """Whether the network is let in, by which code, and the devices that are."""
     pairing: Pairing | None = request.app.state.pairing
-    at_host: bool = request.state.at_host
+    role = role_of(request)
+    tells = role in (HOST, "owner")
     return Sharing(
         shared=pairing is not None,
-        at_host=at_host,
-        code=shown_code(pairing.code) if pairing is not None and at_host else "",
+        at_host=request.state.at_host,
+        role=role,
+        code=shown_code(pairing.code) if pairing is not None and tells else "",
         addresses=list(pairing.addresses) if pairing is not None else [],
         warning="" if pairing is None or pairing.tls else PLAIN_WORDS,
         devices=[
-            DeviceCard(device_id=one.device_id, name=one.name, made_at=one.made_at)
+            DeviceCard(device_id=one.device_id, name=one.name, made_at=one.made_at, role=one.role, plan_id=one.plan_id)
             for one in _devices(request).list_devices()
         ]
-        if at_host
+        if tells
         else [],
     )
 
@@ -209,7 +265,7 @@ def get_sharing(request: Request) -> Sharing:
 @router.get("/api/sharing/code.svg", operation_id="getPairingPicture", response_class=Response)
 def pairing_picture(request: Request, address: Annotated[int, Query(ge=0, le=20)] = 0) -> Response:
     """The QR code of one of the addresses, with the code in it."""
-    host_only(request, "who is let in")
+    decides(request, "who is let in")
     pairing = _pairing(request)
     if address >= len(pairing.addresses):
         raise HTTPException(404)
@@ -223,5 +279,23 @@ def pairing_picture(request: Request, address: Annotated[int, Query(ge=0, le=20)
 @router.delete("/api/devices/{device_id}", operation_id="withdrawDevice", status_code=204)
 def withdraw_device(request: Request, device_id: str) -> None:
     """Let a device in no more."""
-    host_only(request, "who is let in")
+    decides(request, "who is let in")
     _devices(request).withdraw(device_id)
+
+
+@router.put("/api/devices/{device_id}/role", operation_id="giveRole", status_code=204)
+def give_role(request: Request, device_id: str, wanted: WantedRole) -> None:
+    """Say what a device may do: the work, or all the host may."""
+    decides(request, "what a device may do")
+    _devices(request).give_role(device_id, wanted.role)
+
+
+@router.post("/api/plans/{plan_id}/link", operation_id="makeReaderLink")
+def make_reader_link(request: Request, plan_id: str, wanted: WantedLink) -> ReaderLink:
+    """A link by which somebody may look at one job and at nothing else; shown once, withdrawn like a device."""
+    decides(request, "who is let in")
+    pairing = _pairing(request)
+    store_of(request).get(plan_id)
+    token = _devices(request).let_in(wanted.name, "reader", plan_id)
+    addresses = pairing.addresses or (str(request.base_url).rstrip("/"),)
+    return ReaderLink(links=[f"{one}/look/{token}" for one in addresses])

@@ -20,6 +20,7 @@ from lucernis.api.door import MOST_BODY_BYTES
 from lucernis.api.envelope import envelope
 from lucernis.api.heavy import done
 from lucernis.api.incoming import DOCUMENT_BODY, RawBody, ReadPlan, read_plan
+from lucernis.api.rights import device_of
 from lucernis.api.shapes import (
     ENVELOPE_ANSWER,
     Edits,
@@ -105,7 +106,9 @@ Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_le
 @router.get("", operation_id="listPlans")
 def list_plans(request: Request, archived: bool = False) -> list[ShelfCard]:
     """The shelf of jobs, each with its open findings."""
-    return shelf(request, archived=archived)
+    device = device_of(request)
+    cards = shelf(request, archived=archived)
+    return [one for one in cards if device is None or device.role != "reader" or one.plan_id == device.plan_id]
 
 
 @router.post("", operation_id="createPlan", responses=ENVELOPE_ANSWER, response_model=None)

@@ -62,6 +62,7 @@ OTHER = {
     "unexpected": (500, "Something broke here"),
     "precondition-required": (428, "If-Match is missing"),
     "not-paired": (401, "This device is not let in"),
+    "only-looks": (403, "This link only shows one job"),
     "wrong-door": (403, "Wrong host or origin"),
 }
 

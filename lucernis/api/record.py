@@ -12,6 +12,7 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 
 from lucernis.aftercare.log import Noted, odometer_km
 from lucernis.api.answers import plan_of, store_of
+from lucernis.api.rights import device_name
 from lucernis.core.build.cut_list import cut_list
 from lucernis.core.build.order import order_of_work
 from lucernis.core.build.progress import Progress, Tick, progress
@@ -114,6 +115,7 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
         made_at=made_at,
         takes_back=entry.takes_back,
         detail=entry.detail,
+        device=device_name(request),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -11,6 +11,7 @@ from lucernis.core.report import Report
 from lucernis.plan.base import Name, plain
 from lucernis.plan.edits import Edit
 from lucernis.plan.model import Body, Plan
+from lucernis.store.devices import Role
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,21 +157,49 @@ class Keeping(BaseModel):
     read_only: str
     notes: list[str]
     backups: list[BackupCard]
+    kept_at: str
+    problem: str
 
 
 class DeviceCard(BaseModel):
-    """A device that was let in from the network."""
+    """A device that was let in from the network, what it may do, and the one job it sees if it is a reader."""
 
     device_id: str
     name: str
     made_at: str
+    role: Role
+    plan_id: str
+
+
+class WantedRole(BaseModel):
+    """What a device is to be."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    role: Literal["owner", "worker"]
+
+
+class WantedLink(BaseModel):
+    """Who a link to one job is for."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60), AfterValidator(plain)]
+
+
+class ReaderLink(BaseModel):
+    """A link to one job, once for every address the program is reached by."""
+
+    links: list[str]
 
 
 class Sharing(BaseModel):
-    """Whether devices of the network are let in. Code and devices are told on the host alone."""
+    """Whether devices of the network are let in, and what whoever asks may do. Code and devices are told to those
+    alone who decide."""
 
     shared: bool
     at_host: bool
+    role: Literal["host"] | Role
     code: str
     addresses: list[str]
     warning: str

@@ -13,7 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, 
 
 from lucernis.api.answers import plan_of, store_of
 from lucernis.api.incoming import RawBody, as_text
-from lucernis.api.rights import host_only
+from lucernis.api.rights import decides
 from lucernis.api.workshop import CSV_BODY, prices_of
 from lucernis.core.build.buying import WirePurchase, buy_wires, wire_spare_frac
 from lucernis.core.build.cut_list import cut_list
@@ -206,7 +206,7 @@ def get_terms(request: Request) -> TermsAnswer:
 @router.put("/terms", operation_id="putTerms")
 def put_terms(request: Request, terms: TermsIn) -> TermsAnswer:
     """Put terms in the place of those before."""
-    host_only(request, "what the workshop reckons by")
+    decides(request, "what the workshop reckons by")
     trade_of(request).put_terms(terms.model_dump())
     return get_terms(request)
 

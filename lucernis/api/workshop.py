@@ -11,7 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 
 from lucernis.api.heavy import done
 from lucernis.api.incoming import RawBody, as_text
-from lucernis.api.rights import host_only
+from lucernis.api.rights import decides
 from lucernis.core.energy.climate import Weather, read_weather
 from lucernis.exports.tables_csv import written
 from lucernis.plan.prices import Price, price_rows, read_prices
@@ -65,7 +65,7 @@ def list_prices(request: Request) -> list[Price]:
 @router.put("/prices", operation_id="putPrices")
 def put_prices(request: Request, prices: list[Price]) -> list[Price]:
     """Put a list in the place of the one before; checked like a file."""
-    host_only(request, "the price list")
+    decides(request, "the price list")
     rows = price_rows(prices)
     return _put(request, read_prices(written(rows).decode("utf-8-sig"), field="#"))
 
@@ -73,7 +73,7 @@ def put_prices(request: Request, prices: list[Price]) -> list[Price]:
 @router.post("/prices/import", operation_id="importPrices", openapi_extra=CSV_BODY)
 def import_prices(request: Request, body: RawBody) -> list[Price]:
     """Take a price list in from CSV, all or none; it takes the place of the one before."""
-    host_only(request, "the price list")
+    decides(request, "the price list")
     return _put(request, read_prices(as_text(body)))
 
 

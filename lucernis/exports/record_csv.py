@@ -7,7 +7,10 @@ from typing import Any
 
 from lucernis.exports.tables_csv import written
 
-_COLUMNS = ("number", "made_at", "who", "kind", "subject", "was", "text", "detail", "revision", "takes_back", "kept_at")
+_COLUMNS = (
+    "number", "made_at", "who", "device", "kind", "subject", "was", "text", "detail", "revision", "takes_back",
+    "kept_at",
+)  # fmt: skip
 
 
 def record_csv(entries: Iterable[Mapping[str, Any]]) -> bytes:

@@ -25,7 +25,7 @@ MOST_ENTRIES = 100_000
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One entry. `was` is what the plan said of its subject then, `detail` its figures and names; `takes_back` names
-    the entry it undoes."""
+    the entry it undoes; `device` is what it came from, "host" or the name of one that was let in."""
 
     number: int
     kind: EntryKind
@@ -39,6 +39,7 @@ class Entry:
     takes_back: int | None
     key: str
     detail: Detail = field(default_factory=dict)
+    device: str = ""
 
     @classmethod
     def read(cls, line: dict[str, Any], number: int) -> Entry:
@@ -49,12 +50,14 @@ class Entry:
         ValueError, TypeError, KeyError
             If it is none, or not the one that comes here.
         """
-        # Jobs written before an entry had figures come without them.
-        if set(line) | {"detail"} != set(cls.__slots__):
+        # Jobs written before an entry had figures or named its device come without them.
+        if set(line) | {"detail", "device"} != set(cls.__slots__):
             raise ValueError(f"has {', '.join(sorted(line))[:200]}")
         one = cls(**line)
         check_detail(one.detail)
-        texts = ((one.subject, 160), (one.was, 4000), (one.text, 1000), (one.who, 60), (one.made_at, 40))
+        texts = (
+            (one.subject, 160), (one.was, 4000), (one.text, 1000), (one.who, 60), (one.made_at, 40), (one.device, 60),
+        )  # fmt: skip
         if one.number != number or one.kind not in get_args(EntryKind):
             raise ValueError(f"number {one.number!r}, kind {one.kind!r}")
         if any(not isinstance(text, str) or len(text) > most for text, most in (*texts, (one.kept_at, 40))):
@@ -115,6 +118,7 @@ class RecordStore:
         made_at: str | None = None,
         takes_back: int | None = None,
         detail: Detail | None = None,
+        device: str = "",
     ) -> Entry:
         """Add an entry; the same key again answers with what was kept.
 
@@ -149,11 +153,13 @@ class RecordStore:
                 "kept_at": stamp,
                 "revision": revision,
                 "takes_back": takes_back,
+                "device": device,
             }
             connection.execute(self._sql["insert_entry"], values)
         return Entry(
-            number, kind, subject, was, text, who, made_at or stamp, stamp, revision, takes_back, key, detail or {}
-        )
+            number, kind, subject, was, text, who, made_at or stamp, stamp, revision, takes_back, key, detail or {},
+            device,
+        )  # fmt: skip
 
     def _check_back(self, connection: Any, plan_id: str, number: int) -> None:
         row = connection.execute(self._sql["get_entry"], {"plan_id": plan_id, "number": number}).fetchone()

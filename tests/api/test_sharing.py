@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import socket
 import ssl
 import threading
 from pathlib import Path
@@ -16,7 +17,8 @@ from lucernis.core.prove.vehicle import Vehicle
 from lucernis.demo import demo_plan
 from lucernis.errors import LucernisError
 from lucernis.meters.monitor import MonitorServer
-from lucernis.serve import own_addresses, own_certificate, read_passcode, told_addresses
+from lucernis.plan.document import plan_document
+from lucernis.serve import listening, own_addresses, own_certificate, read_bind, read_passcode, told_addresses
 from lucernis.store.database import Database
 
 HOST = "http://192.168.1.5:8765"
@@ -268,3 +270,147 @@ def test_a_device_reaches_no_instrument_the_host_has_not_asked(shared: Shared) -
         monitor.shutdown()
     for far in ("169.254.169.254", "fe80::1", "8.8.8.8", "0.0.0.0"):  # noqa: S104 - refused
         assert host.post("/api/monitor", json={"host": far, "port": 80}).status_code in (400, 409, 422)
+
+
+class TestRoles:
+    @pytest.fixture
+    def job(self, shared: Shared) -> str:
+        made = shared.host().post("/api/plans/import", json=plan_document(demo_plan("plover")))
+        return str(made.json()["plan_id"])
+
+    def _id(self, shared: Shared, name: str) -> str:
+        every = shared.host().get("/api/sharing").json()["devices"]
+        return str(next(one["device_id"] for one in every if one["name"] == name))
+
+    def _link(self, shared: Shared, job: str, name: str = "Customer") -> str:
+        links = shared.host().post(f"/api/plans/{job}/link", json={"name": name}).json()["links"]
+        assert links[0].startswith(f"{HOST}/look/")
+        return str(links[0]).removeprefix(HOST)
+
+    def test_an_owner_decides_what_the_host_does_and_reaches_no_instrument(self, shared: Shared, job: str) -> None:
+        phone, host = shared.device(), shared.host()
+        pair(phone)
+        terms = host.get("/api/terms").json()["terms"]
+        assert phone.put("/api/terms", json=terms).status_code == 403
+        at = f"/api/devices/{self._id(shared, 'Phone in the van')}/role"
+        assert phone.put(at, json={"role": "owner"}).status_code == 403, "nobody makes itself an owner"
+        assert host.put(at, json={"role": "owner"}).status_code == 204
+        assert phone.get("/api/sharing").json()["role"] == "owner"
+        assert phone.put("/api/terms", json=terms).status_code == 200
+        assert phone.get("/api/sharing").json()["devices"][0]["role"] == "owner"
+        assert phone.post("/api/monitor", json={"host": "127.0.0.1", "port": 9}).status_code == 403
+        assert host.put(at, json={"role": "worker"}).status_code == 204
+        assert phone.put("/api/terms", json=terms).status_code == 403
+        assert host.put("/api/devices/none/role", json={"role": "owner"}).status_code == 404
+        assert host.put(at, json={"role": "reader"}).status_code == 422
+
+    def test_a_reader_looks_at_one_job_and_at_nothing_else(self, shared: Shared, job: str) -> None:
+        host, phone = shared.host(), shared.device()
+        other = host.post("/api/plans", json={"name": "Other", "practice_set": "small_craft_us"}).json()["plan_id"]
+        opened = phone.get(self._link(shared, job))
+        assert (opened.status_code, opened.headers["location"]) == (303, f"/plan/{job}/loads")
+        assert "HttpOnly" in opened.headers["set-cookie"]
+        assert phone.get("/api/sharing").json() | {"warning": ""} == {
+            "shared": True, "at_host": False, "role": "reader", "code": "", "addresses": [HOST], "warning": "",
+            "devices": [],
+        }  # fmt: skip
+        assert [one["plan_id"] for one in phone.get("/api/plans").json()] == [job]
+        assert phone.get(f"/api/plans/{job}").status_code == 200
+        assert phone.get(f"/api/plans/{job}/files/runs.csv").status_code == 200
+        assert phone.get(f"/api/plans/{job}/record").status_code == 200
+        spec = host.get("/api/openapi.json").json()
+        open_to_it = {
+            "/api/health", "/api/practice", "/api/sharing", "/api/plans", "/api/consumers", "/api/parts",
+            "/api/schema/plan", "/api/schema/report", "/api/words", "/api/words/{name}",
+        }  # fmt: skip
+        kept_back = {"job", "quote", "quotes", "shopping", "shopping.csv", "shopping.pdf", "shopping.xlsx"}
+        for path, item in spec["paths"].items():
+            for method in item:
+                here = path.replace("{plan_id}", job).replace("{", "").replace("}", "")
+                there = path.replace("{plan_id}", other).replace("{", "").replace("}", "")
+                may = method == "get" and (path in open_to_it or here.startswith(f"/api/plans/{job}"))
+                may = may and path.removeprefix("/api/plans/{plan_id}/") not in kept_back
+                answer = phone.request(method, here, json={})
+                assert ("urn:lucernis:problem:only-looks" not in answer.text) == may, (method, path)
+                if here != there:
+                    assert phone.request(method, there).status_code == 403, (method, there)
+        assert phone.get(f"/api/plans/{job}x").status_code == 403
+        assert phone.get(f"/api/plans/{job}/../{other}").status_code in (403, 404)
+
+    def test_a_link_is_withdrawn_like_a_device_and_opens_nothing_then(self, shared: Shared, job: str) -> None:
+        link, phone = self._link(shared, job), shared.device()
+        phone.get(link)
+        device = self._id(shared, "Customer")
+        assert shared.host().put(f"/api/devices/{device}/role", json={"role": "owner"}).status_code == 404
+        assert shared.host().delete(f"/api/devices/{device}").status_code == 204
+        assert phone.get(f"/api/plans/{job}").status_code == 401
+        gone = shared.device("192.168.1.77").get(link)
+        assert gone.status_code == 403
+        assert "opens nothing any more" in gone.text
+
+    def test_a_link_makes_no_reader_of_who_works(self, shared: Shared, job: str) -> None:
+        link, worker = self._link(shared, job), shared.device()
+        pair(worker)
+        assert worker.get(link).status_code == 303
+        assert worker.get("/api/sharing").json()["role"] == "worker"
+        assert worker.post(f"/api/plans/{job}/link", json={"name": "x"}).status_code == 403
+        assert shared.host().post("/api/plans/none/link", json={"name": "x"}).status_code == 404
+        # A token of a worker is no link.
+        token = worker.cookies["lucernis_device"]
+        assert shared.device("192.168.1.78").get(f"/look/{token}").status_code == 403
+
+    def test_each_entry_names_the_device_it_came_from(self, shared: Shared, job: str) -> None:
+        phone, host = shared.device(), shared.host()
+        pair(phone)
+        for at, client in enumerate((phone, host)):
+            entry = {"key": f"entry-{at:08}", "kind": "note", "text": "wet floor", "who": "Ada"}
+            assert client.post(f"/api/plans/{job}/record", json=entry).status_code == 200
+        assert [one["device"] for one in host.get(f"/api/plans/{job}/record").json()] == ["Phone in the van", "host"]
+        assert "Phone in the van" in host.get(f"/api/plans/{job}/record.csv").text
+        zipped = host.get(f"/api/plans/{job}/job").content
+        again = host.post("/api/jobs", content=zipped).json()["plan_id"]
+        assert [one["device"] for one in host.get(f"/api/plans/{again}/record").json()] == ["Phone in the van", "host"]
+
+
+class TestFading:
+    def test_wrong_guesses_fade(self) -> None:
+        now = [0.0]
+        guesses = Guesses(clock=lambda: now[0])
+        for _ in range(9):
+            guesses.wrong("a")
+        assert guesses.wait_s("a") == 64.0
+        now[0] = 4 * 900.0
+        assert guesses.wrong("a") == (2, 0.0), "of nine hardly one is left after an hour"
+
+    def test_one_address_cannot_keep_all_others_waiting(self) -> None:
+        guesses = Guesses(clock=lambda: 0.0)
+        for _ in range(500):
+            guesses.wrong("192.168.1.66")
+        assert guesses.wait_s("192.168.1.66") == 900.0
+        assert guesses.wait_s("192.168.1.9") == 0.0
+
+    def test_a_device_of_ipv6_is_one_by_whichever_of_its_addresses(self) -> None:
+        guesses = Guesses(clock=lambda: 0.0)
+        for at in range(6):
+            guesses.wrong(f"2001:db8:1:2::{at:x}")
+        assert guesses.wait_s("2001:db8:1:2::ffff") == 8.0
+        assert guesses.wait_s("2001:db8:1:3::1") == 0.0
+
+
+@pytest.mark.parametrize("text", ["x", "127.0.0.1", "0.0.0.0", "224.0.0.1", "::1", "192.168.1"])  # noqa: S104 - refused
+def test_an_address_to_share_by_is_one_of_a_network(text: str) -> None:
+    with pytest.raises(LucernisError, match="is no address a network reaches this machine by"):
+        read_bind(text)
+    assert read_bind("192.168.1.5") == "192.168.1.5"
+
+
+def test_a_taken_port_and_a_strange_address_are_told() -> None:
+    with socket.socket() as held:
+        held.bind(("127.0.0.1", 0))
+        held.listen()
+        port = held.getsockname()[1]
+        with pytest.raises(LucernisError, match=f"port {port} at 127.0.0.1 cannot be used"):
+            listening("127.0.0.1", port)
+    with pytest.raises(LucernisError, match=r"at 203\.0\.113\.9 cannot be used"):
+        listening("203.0.113.9", port)
+    listening("127.0.0.1", port).close()

@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/{device_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Role
+         * @description Say what a device may do: the work, or all the host may.
+         */
+        put: operations["giveRole"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/due": {
         parameters: {
             query?: never;
@@ -896,6 +916,26 @@ export interface paths {
         get: operations["takeJobOut"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Reader Link
+         * @description A link by which somebody may look at one job and at nothing else; shown once, withdrawn like a device.
+         */
+        post: operations["makeReaderLink"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4046,7 +4086,7 @@ export interface components {
         };
         /**
          * DeviceCard
-         * @description A device that was let in from the network.
+         * @description A device that was let in from the network, what it may do, and the one job it sees if it is a reader.
          */
         DeviceCard: {
             /** Device Id */
@@ -4055,6 +4095,13 @@ export interface components {
             made_at: string;
             /** Name */
             name: string;
+            /** Plan Id */
+            plan_id: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "worker" | "reader";
         };
         /**
          * Diode
@@ -4339,13 +4386,18 @@ export interface components {
         /**
          * Entry
          * @description One entry. `was` is what the plan said of its subject then, `detail` its figures and names; `takes_back` names
-         *     the entry it undoes.
+         *     the entry it undoes; `device` is what it came from, "host" or the name of one that was let in.
          */
         Entry: {
             /** Detail */
             detail?: {
                 [key: string]: string | number | boolean | null;
             };
+            /**
+             * Device
+             * @default
+             */
+            device: string;
             /** Kept At */
             kept_at: string;
             /** Key */
@@ -5439,10 +5491,14 @@ export interface components {
             backups: components["schemas"]["BackupCard"][];
             /** Folder */
             folder: string;
+            /** Kept At */
+            kept_at: string;
             /** Notes */
             notes: string[];
             /** Path */
             path: string;
+            /** Problem */
+            problem: string;
             /** Read Only */
             read_only: string;
         };
@@ -7522,6 +7578,14 @@ export interface components {
             what: string;
         };
         /**
+         * ReaderLink
+         * @description A link to one job, once for every address the program is reached by.
+         */
+        ReaderLink: {
+            /** Links */
+            links: string[];
+        };
+        /**
          * RecordFinding
          * @description What, why, mend, in three lines; `subjects` are ids of lines, runs or entries it speaks of.
          */
@@ -8231,7 +8295,8 @@ export interface components {
         };
         /**
          * Sharing
-         * @description Whether devices of the network are let in. Code and devices are told on the host alone.
+         * @description Whether devices of the network are let in, and what whoever asks may do. Code and devices are told to those
+         *     alone who decide.
          */
         Sharing: {
             /** Addresses */
@@ -8242,6 +8307,8 @@ export interface components {
             code: string;
             /** Devices */
             devices: components["schemas"]["DeviceCard"][];
+            /** Role */
+            role: "host" | ("owner" | "worker" | "reader");
             /** Shared */
             shared: boolean;
             /** Warning */
@@ -9408,6 +9475,25 @@ export interface components {
             subject: string;
         };
         /**
+         * WantedLink
+         * @description Who a link to one job is for.
+         */
+        WantedLink: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * WantedRole
+         * @description What a device is to be.
+         */
+        WantedRole: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "worker";
+        };
+        /**
          * Way
          * @description That a run follows the channels, and what a person says of its way.
          */
@@ -10140,6 +10226,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    giveRole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedRole"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {
@@ -11411,6 +11530,41 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description A problem document */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeReaderLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderLink"];
                 };
             };
             /** @description A problem document */

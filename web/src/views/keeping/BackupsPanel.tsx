@@ -74,6 +74,12 @@ export function BackupsPanel() {
           <span className="break-all font-mono text-sm">{data.folder}</span>: on the same disk. Now and then copy one elsewhere.
         </p>
       )}
+      {data?.problem && (
+        <p role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-3">
+          No backup could be made: {data.problem}. {data.kept_at ? `All was well last at ${date(data.kept_at)}.` : "It is tried again every five minutes."}
+        </p>
+      )}
+      {data?.kept_at && !data.problem && <p className="mb-3 text-soft">Looked after last at {date(data.kept_at)}: whatever is due is made.</p>}
       {data && backups.length === 0 && <p className="border border-dashed border-line bg-sheet p-6 text-center">No backup yet. The first is made by itself once there is a job.</p>}
       {backups.length > 0 && (
         <WideTable heads={headsOf("Made", "Why", "Holds", "Size", "Bring back")} label="Backups">

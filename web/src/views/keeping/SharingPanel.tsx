@@ -1,18 +1,52 @@
-// Devices of the network: how they are let in, and which are.
-import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, client } from "../../api/client";
+// Devices of the network: how they are let in, which are, what each may do, and links that show one job.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import { answered, client, ProblemError, type Schemas } from "../../api/client";
+import { shelfQuery } from "../../api/plans";
+import { sharingQuery } from "../../api/sharing";
 import { Button } from "../../parts/Button";
 import { date } from "../../parts/format";
+import { Select } from "../../parts/Select";
+import { LinkForm } from "./LinkForm";
 
-const sharingQuery = queryOptions({ queryKey: ["sharing"], queryFn: () => answered(client.GET("/api/sharing")) });
+const ROLES = [
+  ["worker", "works on jobs"],
+  ["owner", "may do all the host may"],
+] as const;
+
+function Device({ one, job }: { one: Schemas["DeviceCard"]; job: string }) {
+  const cache = useQueryClient();
+  const done = {
+    onSuccess: () => void cache.invalidateQueries({ queryKey: sharingQuery.queryKey }),
+    onError: (error: Error) => toast.error("Not done", { description: error instanceof ProblemError ? error.problem.detail : error.message }),
+  };
+  const params = { path: { device_id: one.device_id } };
+  const withdraw = useMutation({ mutationFn: () => answered(client.DELETE("/api/devices/{device_id}", { params })), ...done });
+  const give = useMutation({
+    mutationFn: (role: "owner" | "worker") => answered(client.PUT("/api/devices/{device_id}/role", { params, body: { role } })),
+    ...done,
+  });
+  return (
+    <li className="flex flex-wrap items-center gap-3 border-b border-line p-2 last:border-b-0">
+      <span className="grow">
+        {one.name} <span className="text-sm text-soft">let in {date(one.made_at)}</span>
+      </span>
+      {one.role === "reader" ? (
+        <span className="text-soft">looks at {job}</span>
+      ) : (
+        <Select label={`What ${one.name} may do`} value={one.role} options={ROLES} onChange={(role) => give.mutate(role === "owner" ? "owner" : "worker")} className="field w-56" />
+      )}
+      <Button aria-label={`Withdraw ${one.name}`} onClick={() => withdraw.mutate()}>
+        Withdraw
+      </Button>
+    </li>
+  );
+}
 
 export function SharingPanel() {
-  const cache = useQueryClient();
   const { data } = useQuery(sharingQuery);
-  const withdraw = useMutation({
-    mutationFn: (device_id: string) => answered(client.DELETE("/api/devices/{device_id}", { params: { path: { device_id } } })),
-    onSuccess: () => void cache.invalidateQueries({ queryKey: sharingQuery.queryKey }),
-  });
+  const decides = data?.role === "host" || data?.role === "owner";
+  const jobs = useQuery({ ...shelfQuery(false), enabled: decides }).data ?? [];
   if (data === undefined) return null;
   return (
     <section aria-labelledby="sharing-title">
@@ -26,7 +60,7 @@ export function SharingPanel() {
         </p>
       )}
       {data.warning && <p className="mb-3 border-l-4 border-fix bg-fix-wash p-3">{data.warning}</p>}
-      {data.shared && data.at_host && (
+      {data.shared && decides && (
         <div className="flex flex-wrap items-start gap-6">
           {data.addresses.length > 0 && (
             <img src="/api/sharing/code.svg" alt="The address with the pairing code, for the camera of a phone" className="size-44 bg-white" />
@@ -40,25 +74,22 @@ export function SharingPanel() {
             </ul>
             <p>and type</p>
             <p className="font-mono text-2xl">{data.code}</p>
-            <p className="text-sm text-soft">The code is another at each start. A device that was let in stays so until it is withdrawn here.</p>
+            <p className="max-w-prose text-sm text-soft">
+              The code is another at each start. A device that was let in works on jobs until it is withdrawn here: it plans, ticks and reads, but brings no backup back
+              and changes no prices, terms or devices.
+            </p>
           </div>
         </div>
       )}
-      {data.shared && !data.at_host && <p className="text-soft">Devices are let in and withdrawn at the host.</p>}
-      {data.at_host && data.devices.length > 0 && (
+      {data.shared && !decides && <p className="text-soft">Devices are let in and withdrawn at the host.</p>}
+      {decides && data.devices.length > 0 && (
         <ul className="mt-4 border border-line bg-sheet">
           {data.devices.map((one) => (
-            <li key={one.device_id} className="flex items-center gap-3 border-b border-line p-2 last:border-b-0">
-              <span className="grow">
-                {one.name} <span className="text-sm text-soft">let in {date(one.made_at)}</span>
-              </span>
-              <Button aria-label={`Withdraw ${one.name}`} onClick={() => withdraw.mutate(one.device_id)}>
-                Withdraw
-              </Button>
-            </li>
+            <Device key={one.device_id} one={one} job={jobs.find((job) => job.plan_id === one.plan_id)?.name ?? "a job that is not on the shelf"} />
           ))}
         </ul>
       )}
+      {data.shared && decides && jobs.length > 0 && <LinkForm jobs={jobs} />}
     </section>
   );
 }

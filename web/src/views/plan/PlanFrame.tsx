@@ -6,6 +6,7 @@ import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { ProblemError, type Edit, type PatchOperation } from "../../api/client";
 import { away, keep, left, letGo } from "../../api/outbox";
+import { useReader } from "../../api/sharing";
 import { composed, isAsked, planQuery, useChange, type Change, type Composed } from "../../api/plans";
 import { Ask } from "../../parts/Ask";
 import { ActionsContext, PlanContext, type Actions, type Shared } from "../../parts/plan";
@@ -59,6 +60,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const [finding, setFinding] = useState(false);
   const [sheetPlace, setSheetPlace] = useState<HTMLElement | null>(null);
   const refetch = query.refetch;
+  const reader = useReader();
 
   const deliver = useCallback(
     async (one: Composed): Promise<boolean> => {
@@ -85,6 +87,10 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   );
   const change = useCallback(
     async (wanted: Change): Promise<boolean> => {
+      if (reader) {
+        toast.error("Nothing was changed", { description: "This link only shows the job. Ask the workshop to let this device in." });
+        return false;
+      }
       const same = planId + JSON.stringify(wanted);
       if (takesAway(wanted) && onItsWay.has(same)) return false;
       onItsWay.add(same);
@@ -94,7 +100,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       keep(planId, one);
       return deliver(one).finally(() => onItsWay.delete(same));
     },
-    [deliver, cache, planId],
+    [deliver, cache, planId, reader],
   );
   // What a reload or a closed window left behind goes out first.
   const ready = query.isSuccess;
@@ -197,6 +203,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
         <div className="min-w-0 md:col-span-2">
         {plan.case_id && <CaseBar caseId={plan.case_id} />}
+        {reader && <p role="status" className="border-b border-line bg-look-wash px-3 py-1 text-sm">You were given a link to look at this job. Nothing can be changed by it.</p>}
         <TourBar />
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} onFind={() => setFinding(true)} />
         </div>
