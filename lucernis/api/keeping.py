@@ -46,6 +46,7 @@ def _card(one: Backup) -> BackupCard:
         size_bytes=one.size_bytes,
         plans=one.plans,
         problem=one.problem,
+        missing_pictures=one.missing_pictures,
     )
 
 
@@ -61,6 +62,7 @@ def get_keeping(request: Request) -> Keeping:
         read_only=database.read_only,
         notes=[missing] if (missing := backups.missing_plans()) else [],
         backups=[_card(one) for one in backups.list_backups()],
+        size_bytes=backups.size_bytes(),
         kept_at=kept.good_at,
         problem=kept.problem,
     )

@@ -248,6 +248,7 @@ def download_handover(
     pictures = [
         (one.note or names.get(one.subject, one.subject), photos.get_photo(plan_id, one.photo_id))
         for one in photos.list_photos(plan_id)
+        if one.size_bytes
     ]
     link = f"{request.base_url}plan/{plan_id}/log" if qr else ""
     handed = Handed(entries, due_dates(plan, entries, today()), _proved(plan, entries), pictures, link)
@@ -263,7 +264,7 @@ def download_findings(request: Request, plan_id: str, paper: PaperSize = "a4") -
     report = answers_of(request).answer(store_of(request).get(plan_id), plan).report
     store: PhotoStore = request.app.state.photos
     photos: dict[str, list[bytes]] = {}
-    for one in store.list_photos(plan_id):
+    for one in (one for one in store.list_photos(plan_id) if one.size_bytes):
         photos.setdefault(one.subject, []).append(store.get_photo(plan_id, one.photo_id))
     stamp = _stamp(request, plan_id, plan, "as found")
     return _pdf(findings_pdf(plan, report, entries, photos, stamp, paper), f"as-found-{plan_id}")

@@ -147,6 +147,7 @@ class BackupCard(BaseModel):
     size_bytes: int
     plans: int
     problem: str
+    missing_pictures: int
 
 
 class Keeping(BaseModel):
@@ -157,6 +158,7 @@ class Keeping(BaseModel):
     read_only: str
     notes: list[str]
     backups: list[BackupCard]
+    size_bytes: int
     kept_at: str
     problem: str
 

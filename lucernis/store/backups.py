@@ -14,6 +14,7 @@ from typing import Literal
 from lucernis.errors import NotFound
 from lucernis.store.database import Database
 from lucernis.store.files import look_into
+from lucernis.store.pictures import let_go, missing_beside, size_of
 
 Why = Literal["by-itself", "asked", "before-schema", "before-restore"]
 _NAME = re.compile(r"^(\d{8}-\d{6})-(by-itself|asked|before-schema|before-restore)(?:-(\d+))?\.sqlite3$")
@@ -31,7 +32,8 @@ _FOLD_S = 300.0
 
 @dataclass(frozen=True, slots=True)
 class Backup:
-    """A backup: its name, when and why it was made, its size, how many plans it holds; `problem` if it is not sound."""
+    """A backup: its name, when and why it was made, its size, how many plans it holds; `problem` if it is not
+    sound, `missing_pictures` where those that lie beside it are not all there."""
 
     name: str
     made_at: str
@@ -39,6 +41,7 @@ class Backup:
     size_bytes: int
     plans: int
     problem: str
+    missing_pictures: int
 
 
 class Backups:
@@ -75,7 +78,8 @@ class Backups:
             if key not in self._looked:
                 look = look_into(path)
                 stamp = made.isoformat(timespec="seconds")
-                self._looked[key] = Backup(path.name, stamp, why, stat.st_size, look.plans, look.problem)
+                missing = 0 if look.problem else missing_beside(path)
+                self._looked[key] = Backup(path.name, stamp, why, stat.st_size, look.plans, look.problem, missing)
             found.append(self._looked[key])
         return found
 
@@ -92,11 +96,15 @@ class Backups:
         path, more = self.folder / f"{stamp}-{why}.sqlite3", 1
         while path.exists():
             path, more = self.folder / f"{stamp}-{why}-{more}.sqlite3", more + 1
-        self.database.backup_to(path)
+        self.database.backup_to(path, pictures_beside=True)
         if why != "before-restore":
             # The one that is about to be brought back may be the oldest: it goes only afterwards.
             self._let_go()
         return next(one for one in self.list_backups() if one.name == path.name)
+
+    def size_bytes(self) -> int:
+        """What all backups take, with the pictures they share. [bytes]"""
+        return sum(path.stat().st_size for path, _, _ in self._files()) + size_of(self.folder)
 
     def make_if_due(self) -> Backup | None:
         """One by itself if the last is old enough and something has changed since."""
@@ -145,6 +153,7 @@ class Backups:
                 path.unlink(missing_ok=True)
         self._within_size()
         self._tidied()
+        let_go(self.folder, [path for path, _, _ in self._files()])
 
     def _within_size(self) -> None:
         """The oldest go as long as all together are too large; the newest of each reason stays."""

@@ -18,6 +18,7 @@ from typing import Literal, TypeVar
 from lucernis.errors import LucernisError, StoreDamaged, StoreFull, StoreReadOnly
 from lucernis.store.deltas import checksum
 from lucernis.store.files import look_at_files, look_into
+from lucernis.store.pictures import copy_without_pictures, fetch_pictures
 from lucernis.store.swap import brought_up, put_in_place
 
 T = TypeVar("T")
@@ -83,6 +84,7 @@ def migrate(connection: sqlite3.Connection, migrations: list[Migration]) -> list
         If a step that was applied reads differently now, or leaves dangling references.
     """
     connection.create_function("sha256_hex", 1, checksum, deterministic=True)
+    connection.create_function("sha256_bytes", 1, lambda one: hashlib.sha256(one).hexdigest(), deterministic=True)
     connection.execute(_LEDGER)
     done = dict(connection.execute("SELECT name, checksum FROM migration").fetchall())
     applied = []
@@ -177,13 +179,8 @@ class Database:
 
     def _connect(self, *, read_only: bool = False) -> sqlite3.Connection:
         self._still_there()
-        mode = "ro" if read_only or self.read_only else "rwc"
-        if self.read_only and not os.access(self.path.parent, os.W_OK):
-            # Side files cannot be made there, and nobody else can be writing either.
-            mode += "&immutable=1"
-        connection = sqlite3.connect(
-            f"{self.path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, timeout=10
-        )
+        address = self._address(read_only=read_only)
+        connection = sqlite3.connect(address, uri=True, isolation_level=None, timeout=10)
         connection.row_factory = sqlite3.Row
         # A byte that is no text in one document is found by its checksum; it does not take the rest of the shelf along.
         connection.text_factory = lambda raw: raw.decode("utf-8", "replace")
@@ -191,6 +188,14 @@ class Database:
             connection.execute("PRAGMA foreign_keys=ON")
             connection.execute("PRAGMA synchronous=FULL")
         return connection
+
+    def _address(self, *, read_only: bool) -> str:
+        """The file as SQLite is asked to open it."""
+        mode = "ro" if read_only or self.read_only else "rwc"
+        if self.read_only and not os.access(self.path.parent, os.W_OK):
+            # Side files cannot be made there, and nobody else can be writing either.
+            mode += "&immutable=1"
+        return f"{self.path.absolute().as_uri()}?mode={mode}"
 
     def _still_there(self) -> None:
         """Whether the file that was opened is the one that lies there: nothing is written into the void.
@@ -343,8 +348,15 @@ class Database:
                 raise
             raise told from error
 
-    def backup_to(self, target: Path) -> None:
+    def backup_to(self, target: Path, *, pictures_beside: bool = False) -> None:
         """Copy the file while it is in use; the copy appears whole and verified, or not at all.
+
+        Parameters
+        ----------
+        target : Path
+            Where to.
+        pictures_beside : bool
+            Lay pictures beside the copy, where they are shared with others, instead of into it.
 
         Raises
         ------
@@ -363,8 +375,12 @@ class Database:
             target.parent.mkdir(parents=True, exist_ok=True)
             part.unlink(missing_ok=True)
             os.close(os.open(part, os.O_CREAT | os.O_RDWR, 0o600))
-            with closing(self._connect(read_only=True)) as source, closing(sqlite3.connect(part)) as copy:
-                source.backup(copy)
+            if pictures_beside:
+                self._still_there()
+                copy_without_pictures(self._address(read_only=True), part)
+            else:
+                with closing(self._connect(read_only=True)) as source, closing(sqlite3.connect(part)) as copy:
+                    source.backup(copy)
             found = look_into(part)
             if found.problem:
                 raise StoreDamaged(f"the copy {target} is not sound: {found.problem}", field="out", value=str(target))
@@ -433,6 +449,7 @@ class Database:
                 # Who was let in is not known any more: every device pairs again.
                 if here.execute("SELECT 1 FROM sqlite_master WHERE name = 'device'").fetchone():
                     here.execute("DELETE FROM device")
+                fetch_pictures(here, backup.parent)
             if in_use:
                 self.open()
         return kept
@@ -488,6 +505,7 @@ class Database:
             try:
                 made = before()
                 put_in_place(connection)
+                fetch_pictures(connection, backup.parent)
                 connection.execute("COMMIT")
             except sqlite3.DatabaseError as error:
                 if connection.in_transaction:

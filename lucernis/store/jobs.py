@@ -66,7 +66,7 @@ def take_out(database: Database, store: PlanStore, photos: PhotoStore, record: R
         file.writestr(PLAN_NAME, json.dumps(stored.document, ensure_ascii=False, indent=2) + "\n")
         lines = [json.dumps({name: row[name] for name in _FIELDS}, ensure_ascii=False) for row in rows]
         file.writestr(HISTORY_NAME, "\n".join(lines) + "\n")
-        told = photos.list_photos(plan_id)
+        told = [one for one in photos.list_photos(plan_id) if one.size_bytes]
         for one in told:
             # A JPEG is packed already.
             body = photos.get_photo(plan_id, one.photo_id)

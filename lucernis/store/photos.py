@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -19,7 +20,8 @@ MOST_PHOTOS = 500
 
 @dataclass(frozen=True, slots=True)
 class Photo:
-    """A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said."""
+    """A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said; a size of
+    0 says that its picture was missing beside the backup that was brought back."""
 
     photo_id: str
     subject: str
@@ -53,12 +55,19 @@ class PhotoStore:
         Raises
         ------
         NotFound
-            If the plan has no such photo.
+            If the plan has no such photo, or its picture is missing.
         """
         with self._database.reading() as connection:
             row = connection.execute(self._sql["get_photo"], {"plan_id": plan_id, "photo_id": photo_id}).fetchone()
         if row is None:
             raise _none(photo_id)
+        if row["picture"] is None:
+            raise NotFound(
+                f"the picture of photo {photo_id!r} was not beside the backup that was brought back",
+                field="photo_id",
+                value=photo_id,
+                allowed="a photo whose picture is kept",
+            )
         return bytes(row["picture"])
 
     def keep_photo(
@@ -85,6 +94,8 @@ class PhotoStore:
                 raise EditRefused(
                     f"the job has {held} photos", field="photo", value=subject, allowed=f"{MOST_PHOTOS} in all"
                 )
+            digest = hashlib.sha256(picture).hexdigest()
+            connection.execute(self._sql["insert_picture"], {"digest": digest, "picture": picture})
             connection.execute(
                 self._sql["insert_photo"],
                 {
@@ -94,7 +105,7 @@ class PhotoStore:
                     "kind": kind,
                     "note": note,
                     "made_at": stamp,
-                    "picture": picture,
+                    "digest": digest,
                 },
             )
         return Photo(photo_id, subject, kind, note, stamp, len(picture))

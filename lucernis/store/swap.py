@@ -10,6 +10,8 @@ from pathlib import Path
 
 # Who is let in is decided here and now, never by an old file.
 _STAYS = ("device", "migration")
+# What is the same under the same name is not taken away to be put back.
+_ADDED = ("picture",)
 
 
 @contextmanager
@@ -73,9 +75,11 @@ def put_in_place(connection: sqlite3.Connection) -> None:
     ]
     for table in (one for one in tables if one not in _STAYS):
         columns = ", ".join(f'"{row[1]}"' for row in connection.execute(f'PRAGMA main.table_info("{table}")'))
-        connection.execute(f'DELETE FROM main."{table}"')  # noqa: S608 - names of our own schema
+        insert = "INSERT OR IGNORE" if table in _ADDED else "INSERT"
+        if table not in _ADDED:
+            connection.execute(f'DELETE FROM main."{table}"')  # noqa: S608 - names of our own schema
         connection.execute(
-            f'INSERT INTO main."{table}" ({columns}) SELECT {columns} FROM brought."{table}"'  # noqa: S608
+            f'{insert} INTO main."{table}" ({columns}) SELECT {columns} FROM brought."{table}"'  # noqa: S608
         )
     for _, sql in made:
         connection.execute(sql)

@@ -395,7 +395,7 @@ def test_salvage_saves_plan_by_plan(database: Database, store: PlanStore, tmp_pa
         store.create({"format": "x", "n": number, "pad": "p" * 6000}, "begun")
     database.close()
     body = bytearray(database.path.read_bytes())
-    for at in range(40 * 4096, 52 * 4096):
+    for at in range(70 * 4096, 82 * 4096):
         body[at] = 0xA5
     database.path.write_bytes(body)
     with pytest.raises(StoreDamaged, match="--salvage"):

@@ -2645,6 +2645,8 @@ export interface components {
         BackupCard: {
             /** Made At */
             made_at: string;
+            /** Missing Pictures */
+            missing_pictures: number;
             /** Name */
             name: string;
             /** Plans */
@@ -5501,6 +5503,8 @@ export interface components {
             problem: string;
             /** Read Only */
             read_only: string;
+            /** Size Bytes */
+            size_bytes: number;
         };
         /**
          * KeptQuote
@@ -6786,7 +6790,8 @@ export interface components {
         };
         /**
          * Photo
-         * @description A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said.
+         * @description A photo without its bytes: what it shows, and when it was taken in. `kind` is empty where nobody said; a size of
+         *     0 says that its picture was missing beside the backup that was brought back.
          */
         Photo: {
             /** Kind */

@@ -71,7 +71,8 @@ export function BackupsPanel() {
         <p className="mb-3 text-soft">
           All jobs are kept in <span className="break-all font-mono text-sm">{data.path}</span>. While the program runs it makes a backup every two hours if something has
           changed, and keeps the last few, one a day for a fortnight and one a month for a year. They lie in{" "}
-          <span className="break-all font-mono text-sm">{data.folder}</span>: on the same disk. Now and then copy one elsewhere.
+          <span className="break-all font-mono text-sm">{data.folder}</span>, {size(data.size_bytes)} in all and never beyond 20 GB, each photo once: on the same disk. Now and then copy
+          that folder elsewhere.
         </p>
       )}
       {data?.problem && (
@@ -87,7 +88,9 @@ export function BackupsPanel() {
             <tr key={one.name} className="border-t border-line">
               <td className="px-1.5 py-1">{date(one.made_at)}</td>
               <td className="px-1.5 py-1">{WHY[one.why] ?? one.why}</td>
-              <td className="px-1.5 py-1">{one.problem ? <span className="text-stop">not sound: {one.problem}</span> : jobs(one.plans)}</td>
+              <td className="px-1.5 py-1">{one.problem ? <span className="text-stop">not sound: {one.problem}</span> : jobs(one.plans)}
+                {one.missing_pictures > 0 && <span className="text-fix">; {one.missing_pictures} of its photos {one.missing_pictures === 1 ? "is" : "are"} missing beside it</span>}
+              </td>
               <td className="px-1.5 py-1">{size(one.size_bytes)}</td>
               <td className="px-1.5 py-1">
                 <Button disabled={Boolean(one.problem) || restore.isPending} aria-label={`Bring back the backup of ${date(one.made_at)}`} onClick={() => setAsked(one)}>
