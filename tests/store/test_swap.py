@@ -275,3 +275,38 @@ def test_a_backup_of_a_newer_program_changes_nothing(database: Database, store: 
     with pytest.raises(StoreReadOnly, match="newer Lucernis"):
         backups.restore(newer.name)
     assert named(database.path) == {plan_id}
+
+
+def test_a_keeper_that_has_ended_is_started_again_and_says_how_it_fares(database: Database, store: PlanStore) -> None:
+    store.create(plan_document(demo_plan("plover")), "first")
+    said = list[str]()
+    keeper = Keeper(Backups(database), said.append, every_s=0.01)
+    assert keeper.kept.good_at == ""
+    keeper._thread = threading.Thread(target=lambda: None)
+    keeper.start()
+    keeper._thread.join(5)
+    assert keeper.runs
+    assert said == ["The keeper of backups had ended and was started again"]
+    end = time.monotonic() + 20
+    while not keeper.kept.good_at:
+        assert time.monotonic() < end
+        time.sleep(0.01)
+    keeper.stop()
+    assert not keeper.runs, "one that was stopped stays so"
+
+
+def test_what_went_wrong_stands_beside_when_all_was_well_last(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    backups = Backups(database)
+    keeper = Keeper(backups, lambda _: None)
+    keeper.turn()
+    good = keeper.kept
+    assert good.good_at
+    assert good.problem == ""
+    monkeypatch.setattr(backups, "make_if_due", lambda: 1 / 0)
+    keeper.turn()
+    assert (keeper.kept.good_at, keeper.kept.problem) == (good.good_at, "division by zero")
+    monkeypatch.undo()
+    keeper.turn()
+    assert keeper.kept.problem == ""
