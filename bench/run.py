@@ -23,6 +23,7 @@ from pydantic import TypeAdapter
 from bench.newton import plain_newton
 from bench.plans import laid_plan, made_circuit, made_plan
 from bench.shapes import bank_plan, chain_plan, ring_plan
+from bench.waiting import waiting
 from lucernis.core.bench.course import follow
 from lucernis.core.bench.pairs import pairs
 from lucernis.core.build.buying import buy_wires
@@ -201,6 +202,9 @@ def shelf() -> list[str]:
             start = time.perf_counter()
             assert len(client.get("/api/plans").json()) == 500
             first_s = time.perf_counter() - start
+            while any(card["behind"] for card in client.get("/api/plans").json()):
+                time.sleep(0.5)
+            all_s = time.perf_counter() - start
             plan = demo_plan("plover_mended")
             again_s, report_s = paired_s(
                 [lambda: client.get("/api/plans"), lambda: evaluate(unseen(plan), with_working=False)], 5
@@ -209,7 +213,9 @@ def shelf() -> list[str]:
         "| shelf of 500 jobs | time | against one report |",
         "|---|---|---|",
         f"| known, as after any edit | {1e3 * again_s:.0f} ms | {again_s / report_s:.1f} x |",
-        f"| after a new version of the program, once | {first_s:.1f} s | {first_s / report_s:.0f} x |",
+        f"| after a new version of the program, shown with the figures of before | {first_s:.1f} s "
+        f"| {first_s / report_s:.0f} x |",
+        f"| and all of them made anew behind | {all_s:.1f} s | {all_s / report_s:.0f} x |",
     ]
 
 
@@ -624,7 +630,7 @@ def main() -> None:
         "",
     ]
     for section in (
-        circuits, edits, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building,
+        circuits, edits, waiting, shelf, unlike, command_line, large, choosing, demo_reports, shorts, layout, building,
         proving_speed, learning_speed, days,
         proposals, browser_key, browser_picture,
     ):  # fmt: skip
