@@ -35,7 +35,9 @@ def test_own_host_is_served(client: TestClient, host: str) -> None:
     assert client.get("/api/health", headers={"host": host}).status_code == 200
 
 
-@pytest.mark.parametrize("origin", ["http://evil.example", "null", "http://localhost:9999"])
+@pytest.mark.parametrize(
+    "origin", ["http://evil.example", "null", "http://localhost:9999", "http://127.0.0.1:9999", "http://127.0.0.1"]
+)
 def test_foreign_origin_may_not_change(client: TestClient, origin: str) -> None:
     answer = client.post("/api/plans", json={"name": "X", "practice_set": "overland_bs"}, headers={"origin": origin})
     assert answer.status_code == 403

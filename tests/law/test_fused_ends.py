@@ -5,6 +5,7 @@ The ends are found by a search of the graph (`tests/outside/guarded.py`), not by
 
 from __future__ import annotations
 
+import random
 from typing import Any
 
 import pytest
@@ -17,7 +18,8 @@ from lucernis.demo import demo_plan
 from lucernis.plan.document import parse_plan, plan_document
 from lucernis.plan.edits import apply_edits
 from lucernis.plan.model import Plan
-from tests.law.conftest import PLANS
+from tests.law.conftest import PLANS, some
+from tests.law.wild import wild_plan
 from tests.outside.guarded import unguarded
 
 SOUND = {name: demo_plan(name) for name in ("heron", "tern", "plover_mended")} | {
@@ -77,3 +79,23 @@ def test_a_fuse_that_is_taken_out_is_missed_and_comes_back_at_its_end(name: str,
         for fix in tried_mends(plan, finding.id, findings):
             after = apply_edits(plan, fix.edits)
             assert unguarded(after) == frozenset(), (finding.code, fix.label)
+
+
+@pytest.mark.parametrize("seed", range(some(12, 1)))
+def test_a_fuse_taken_out_of_any_plan_is_missed(seed: int) -> None:
+    plan, rng = wild_plan(seed), random.Random(seed)
+    fuses = [
+        (run.tag, end)
+        for run in plan.runs
+        for end, fuse in (("start", run.fuse_at_start), ("finish", run.fuse_at_finish))
+        if fuse is not None
+    ]
+    tag, end = rng.choice(fuses)
+    bare = unguarded(_without(plan, tag, end)) - unguarded(plan)
+    if not bare:
+        return
+    findings = every(evaluate(_without(plan, tag, end), with_working=False).findings)
+    stops = {one.subject for one in findings if one.severity == "stop"}
+    # A wire that hangs on it behind shares its missing guard: where the first is told, the rest is mended with it.
+    runs = {one.tag: one.id for one in plan.runs}
+    assert stops & {runs[one] for one, _ in bare}

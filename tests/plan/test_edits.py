@@ -126,6 +126,17 @@ def test_duplicate_load_copies_figures_and_run() -> None:
     assert feeder(plan, "l4").start.way == 3
 
 
+def test_duplicate_load_lies_and_carries_as_the_first_does() -> None:
+    given = {"zone": "z2", "bundle_count": 5, "insulation_c": 90}
+    assert all(getattr(feeder(edited({"op": "duplicate_load", "part": "l1"}), "l1"), name) != value
+               for name, value in given.items()), "none of them is what a new run has anyway"  # fmt: skip
+    plan = edited(
+        {"op": "set_fields", "subject": feeder(edited(), "l1").id, "values": given},
+        {"op": "duplicate_load", "part": "l1"},
+    )
+    assert {name: getattr(feeder(plan, "l4"), name) for name in given} == given
+
+
 def test_delete_load_joins_what_hung_behind() -> None:
     plan = edited({"op": "delete_part", "part": "l1"})
     run = feeder(plan, "l3")

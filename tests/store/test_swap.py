@@ -310,3 +310,20 @@ def test_what_went_wrong_stands_beside_when_all_was_well_last(
     monkeypatch.undo()
     keeper.turn()
     assert keeper.kept.problem == ""
+
+
+def test_of_a_day_and_of_a_month_the_newest_stays(database: Database, store: PlanStore) -> None:
+    store.create(plan_document(demo_plan("plover")), "first")
+    now = [datetime(2026, 1, 31, tzinfo=UTC)]
+    backups = Backups(database, lambda: now[0])
+    made: list[datetime] = []
+    for day in range(70):
+        for hour in (7, 19):
+            now[0] = datetime(2026, 2, 1, hour, tzinfo=UTC) + timedelta(days=day)
+            backups.make("by-itself")
+            made.append(now[0])
+    stay = set(made[-6:])
+    days = {one.date(): one for one in made}
+    stay |= set(list(days.values())[-14:])
+    stay |= set({(one.year, one.month): one for one in made}.values())
+    assert {datetime.fromisoformat(one.made_at) for one in backups.list_backups()} == stay

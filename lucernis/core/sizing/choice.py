@@ -111,14 +111,18 @@ class Sized:
         return positive_point(self.topology.parts[end.part], end, side)
 
     def home_lost_v(self, run: Run, result: StateResult) -> float:
-        """Volts between the far end of a negative alone and the negative it leads home to. [V]"""
-        nodes = [
-            self.wiring.neg[negative_point(self.topology.parts[run.start.part], run.start, "start")],
-            self.wiring.neg[negative_point(self.topology.parts[run.finish.part], run.finish, "finish")],
-        ]
-        roots = [self.wiring.neg[one] for one in self.wiring.sources]
+        """Volts between the far end of a negative alone and the negative its way home ends at. [V]"""
+        way = self.ways.back(f"{run.id}:home")
         volts = result.solution.node_v
-        return float(max(min(abs(volts[node] - volts[root]) for root in roots) for node in nodes)) if roots else 0.0
+        (first, out), (last, in_) = way[0], way[-1]
+        far = self._negative_node(self.topology.runs[first], "start" if out > 0 else "finish")
+        home = self._negative_node(self.topology.runs[last], "finish" if in_ > 0 else "start")
+        return float(abs(volts[far] - volts[home]))
+
+    def _negative_node(self, run: Run, side: Side) -> int:
+        """Node of the negative a run has at an end."""
+        end = run.start if side == "start" else run.finish
+        return self.wiring.neg[negative_point(self.topology.parts[end.part], end, side)]
 
     def parts_lost_v(self, result: StateResult) -> dict[str, tuple[float, float, float]]:
         """Volts lost in conductors, joints and fuses from the source to every point and back in a state. [V]"""

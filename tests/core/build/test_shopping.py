@@ -162,6 +162,9 @@ def test_hours_follow_the_work_and_the_workshops_own_minutes() -> None:
     own = offer(Terms(hour=60.0, minutes={"cut": 6.0}))
     slower = next(one for one in own.work if one.kind == "cut")
     assert slower.hours == pytest.approx(pieces * 6 / 60, abs=0.005)
+    # A workshop that does it for nothing bills nothing.
+    free = next(one for one in offer(Terms(hour=60.0, minutes={"cut": 0.0})).work if one.kind == "cut")
+    assert (free.hours, free.total) == (0.0, 0.0)
     longer = base()
     set_run("r3", length_m=14.0)(longer)
     pulled = [next(one for one in found.work if one.kind == "pull") for found in (usual, offer(Terms(), longer))]
