@@ -254,6 +254,41 @@ def _until(holds: Any) -> None:
         time.sleep(0.05)
 
 
+class TestVerdictsOfBefore:
+    def test_another_program_is_another_whatever_of_it_changed(
+        self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """Verdicts are kept by what made them: rules, formulas, tables and the model of a plan."""
+        for folder in ("core/wire", "plan", "practice/tables"):
+            (tmp_path / folder).mkdir(parents=True)
+        kept = {
+            "core/wire/copper.py": "a", "plan/model.py": "b", "practice/tables/ampacity.csv": "c",
+            "practice/sets.toml": "d", "core/recipes.json": "e",
+        }  # fmt: skip
+        for name, text in kept.items():
+            (tmp_path / name).write_text(text, encoding="utf-8")
+        monkeypatch.setattr(answers, "files", lambda _: tmp_path)
+
+        def now() -> str:
+            answers.program.cache_clear()
+            return answers.program()
+
+        try:
+            found = {now()}
+            assert found == {now()}
+            for name in kept:
+                (tmp_path / name).write_text("other", encoding="utf-8")
+                found.add(now())
+            (tmp_path / "plan" / "model.py").rename(tmp_path / "plan" / "renamed.py")
+            found.add(now())
+            monkeypatch.setattr(answers, "__version__", "999")
+            found.add(now())
+            assert len(found) == len(kept) + 3
+        finally:
+            monkeypatch.undo()
+            answers.program.cache_clear()
+
+
 class TestCaches:
     def test_none_without_an_end_goes_by_figures(self) -> None:
         """A cache that goes by a figure or a thing anybody may type must have a size."""

@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from lucernis.core.build.cut_list import CutList, cut_list
+from lucernis.core.build.shopping import shopping
 from lucernis.core.harness.ends import shrink_for
 from lucernis.core.layout.laid import laid_out
 from lucernis.demo import JOBS, demo_plan
@@ -83,6 +84,28 @@ def test_a_fuse_in_the_wire_cuts_the_positive_in_two_and_a_way_does_not() -> Non
     assert len(of(cut(bolted), "C03", "−")) == 1
     assert len(of(cut(), "C03", "+")) == 1
     assert len(of(cut(), "C01", "+")) == 1, "a fuse on the post itself has no wire before it"
+
+
+@pytest.mark.parametrize("end", ["start", "finish"])
+def test_a_fuse_is_cut_in_at_its_own_end_and_its_holder_bought(end: str) -> None:
+    """A tenth of a metre from the end it guards, whichever that is; the long piece is on the other side."""
+    fuses = {"fuse_at_start": None, f"fuse_at_{end}": {"distance_m": 0.1, "family": "anl"}}
+    fused = set_run("r3", start={"part": "s1"}, **fuses)
+    made = base()
+    fused(made)
+    plan = parse_plan(made)
+    first, last = of(cut_list(plan), "C03", "+")
+    short, long = (first, last) if end == "start" else (last, first)
+    assert (round(short.way_m, 3), round(long.way_m, 3)) == (0.1, 4.1)
+    assert first.finish.at.startswith("holder of ANL strip")
+    assert last.start.at == first.finish.at
+    without = base()
+    set_run("r3", start={"part": "s1"}, fuse_at_start=None)(without)
+    bought = [
+        sum(one.needed for one in shopping(found, cut_list(found), {}) if one.key.startswith("holder:anl"))
+        for found in (plan, parse_plan(without))
+    ]
+    assert bought[0] == bought[1] + 1
 
 
 def test_a_negative_passes_a_switch_by_in_one_piece() -> None:
