@@ -223,3 +223,18 @@ def test_no_address_of_elsewhere_in_the_built_pages() -> None:
     )
     assert built
     assert not re.findall(r"(?:url\(|src=|href=|@import )\s*[\"']?(?:https?:)?//", built)
+
+
+@pytest.mark.parametrize(
+    "path", sorted((ROOT / "tests" / "outside" / "references").glob("*.py")), ids=lambda one: one.stem
+)
+def test_independent_references_know_the_model_of_a_plan_and_nothing_else(path: Path) -> None:
+    """What is written from a standard is worth something as long as it takes nothing from what it is to hold."""
+    taken = {
+        name
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if isinstance(node, ast.Import | ast.ImportFrom)
+        for name in ([one.name for one in node.names] if isinstance(node, ast.Import) else [node.module or ""])
+        if name.split(".")[0] in ("lucernis", "tests")
+    }
+    assert taken <= {"lucernis.plan.model"}

@@ -1,6 +1,7 @@
 """Every end a battery feeds has a fuse: taken out it is found, and whatever is offered puts one back at that end.
 
-The ends are found by a search of the graph (`tests/outside/guarded.py`), not by what the program thinks of them.
+The ends are found by a search of the graph (`tests/outside/references/guarded.py`), not by what the program
+thinks of them.
 """
 
 from __future__ import annotations
@@ -20,7 +21,7 @@ from lucernis.plan.edits import apply_edits
 from lucernis.plan.model import Plan
 from tests.law.conftest import PLANS, some
 from tests.law.wild import wild_plan
-from tests.outside.guarded import unguarded
+from tests.outside.references.guarded import unguarded
 
 SOUND = {name: demo_plan(name) for name in ("heron", "tern", "plover_mended")} | {
     name: parse_plan(good_van(name).doc) for name in van_names()
