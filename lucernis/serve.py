@@ -93,7 +93,8 @@ def listening(host: str, port: int) -> socket.socket:
     LucernisError
         If the port is taken, or the address is not this machine's.
     """
-    taken = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    # Named as TCP, or the event loop leaves small answers waiting for the acknowledgement of those before: 40 ms each.
+    taken = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         taken.bind((host, port))
