@@ -78,10 +78,10 @@ class _Wrong:
 def _whose(address: str) -> str:
     """An address, or the network a single device of IPv6 has to itself."""
     try:
-        ip = ipaddress.ip_address(address)
+        ip = ipaddress.ip_address(address.partition("%")[0])
     except ValueError:
         return address
-    return str(ipaddress.ip_network((address, 64), strict=False)) if ip.version == 6 else address
+    return str(ipaddress.ip_network((ip, 64), strict=False)) if ip.version == 6 else address
 
 
 class Guesses:

@@ -5,11 +5,14 @@ from __future__ import annotations
 import hashlib
 import os
 import sqlite3
+import time
 from collections.abc import Iterable
 from contextlib import closing
 from pathlib import Path
 
 FOLDER = "pictures"
+# One that was laid or counted on so lately may belong to a backup that is still being made. [s]
+_YOUNG_S = 3600.0
 
 
 def _path(folder: Path, sha256: str) -> Path:
@@ -53,7 +56,9 @@ def copy_without_pictures(source: str, target: Path) -> None:
         if _has(copy, "picture"):
             for (sha256,) in copy.execute("SELECT sha256 FROM source.picture").fetchall():
                 path = _path(target.parent, sha256)
-                if not path.exists():
+                if path.exists():
+                    os.utime(path)
+                else:
                     row = copy.execute("SELECT picture FROM source.picture WHERE sha256 = ?", (sha256,)).fetchone()
                     _lay(path, bytes(row[0]))
         copy.execute("COMMIT")
@@ -116,7 +121,7 @@ def size_of(folder: Path) -> int:
 
 
 def let_go(folder: Path, backups: Iterable[Path]) -> None:
-    """Take away the pictures no backup shows any more; where a backup cannot be read, none."""
+    """Take away the pictures no backup shows any more, but for young ones; where a backup cannot be read, none."""
     if not (folder / FOLDER).is_dir():
         return
     try:
@@ -124,5 +129,5 @@ def let_go(folder: Path, backups: Iterable[Path]) -> None:
     except sqlite3.DatabaseError:
         return
     for path in (folder / FOLDER).rglob("*.jpg"):
-        if path.stem not in shown:
+        if path.stem not in shown and time.time() - path.stat().st_mtime > _YOUNG_S:
             path.unlink(missing_ok=True)

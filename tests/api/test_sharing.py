@@ -396,6 +396,8 @@ class TestFading:
         assert guesses.wait_s("2001:db8:1:2::ffff") == 8.0
         assert guesses.wait_s("2001:db8:1:3::1") == 0.0
 
+        assert guesses.wrong("fe80::1%eth0")[0] == 1
+
 
 @pytest.mark.parametrize("text", ["x", "127.0.0.1", "0.0.0.0", "224.0.0.1", "::1", "192.168.1"])  # noqa: S104 - refused
 def test_an_address_to_share_by_is_one_of_a_network(text: str) -> None:

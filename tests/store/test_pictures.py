@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -86,6 +87,7 @@ def test_pictures_no_backup_shows_go_and_no_others(
     database: Database, plans: list[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("lucernis.store.backups._OTHERS", 1)
+    monkeypatch.setattr(pictures, "_YOUNG_S", -1.0)
     store, backups = PhotoStore(database), Backups(database)
     store.keep_photo(plans[0], "x", "run", "", FIRST)
     backups.make()
@@ -97,10 +99,28 @@ def test_pictures_no_backup_shows_go_and_no_others(
     assert [one.read_bytes() for one in _beside(database)] == [SECOND]
 
 
+def test_a_picture_a_backup_under_way_counts_on_stays(
+    database: Database, plans: list[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Laid long ago, shown by no backup that is finished, and counted on by one that is being made."""
+    PhotoStore(database).keep_photo(plans[0], "x", "run", "", FIRST)
+    backups = Backups(database)
+    (backups.folder / backups.make().name).unlink()
+    (laid,) = _beside(database)
+    os.utime(laid, (0, 0))
+    pictures.copy_without_pictures(database.path.as_uri(), backups.folder / "under-way.part")
+    pictures.let_go(backups.folder, [])
+    assert laid.exists()
+    os.utime(laid, (0, 0))
+    pictures.let_go(backups.folder, [])
+    assert not laid.exists()
+
+
 def test_a_backup_that_cannot_be_read_keeps_every_picture(database: Database, plans: list[str]) -> None:
     PhotoStore(database).keep_photo(plans[0], "x", "run", "", FIRST)
     made = Backups(database).make()
     (Backups(database).folder / made.name).write_bytes(b"x" * 5000)
+    os.utime(_beside(database)[0], (0, 0))
     pictures.let_go(Backups(database).folder, [Backups(database).folder / made.name])
     assert len(_beside(database)) == 1
 
