@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from contextlib import suppress
 
 from fastapi import Request
 
@@ -81,18 +82,28 @@ def made_card(stored: StoredPlan) -> ShelfCard:
 
 
 class Behind:
-    """Makes cards anew, one after the other, in the process that reads what comes in; nobody waits for them."""
+    """Makes cards anew, one after the other, in the process that reads what comes in; nobody waits for them.
+
+    What it made is held here too: a card that cannot be stored, or could not be made, is not made again and again.
+    """
 
     def __init__(self, cards: CardStore, known: dict[str, str], by: Heavy) -> None:
         self._cards, self._known, self._by = cards, known, by
         self._waiting: dict[str, StoredPlan] = {}
+        self._made: dict[str, tuple[str, ShelfCard]] = {}
+        self._under_way = ""
         self._lock = threading.Lock()
         self._runs = False
+
+    def made(self, stored: StoredPlan) -> ShelfCard | None:
+        """The card it made of a revision, if it did."""
+        made_from, card = self._made.get(stored.plan_id, ("", None))
+        return card if made_from == _made_from(stored) else None
 
     def add(self, wanted: list[StoredPlan]) -> None:
         """Have cards made; the newest revision of each job that was asked for."""
         with self._lock:
-            self._waiting.update({one.plan_id: one for one in wanted})
+            self._waiting.update({one.plan_id: one for one in wanted if _made_from(one) != self._under_way})
             if self._runs or not self._waiting:
                 return
             self._runs = True
@@ -105,16 +116,18 @@ class Behind:
                     self._runs = False
                     return
                 stored = self._waiting.pop(next(iter(self._waiting)))
+                self._under_way = _made_from(stored)
             try:
                 card = self._by.do(threading.Event(), LIMIT_S, made_card, stored)
             except Exception as error:
-                # Told on its own card: whatever it is, the others are made.
+                # Told on its own card as long as the program runs, and stored nowhere: it may go better the next time.
                 card = _bare(stored.plan_id, f"Plan {stored.plan_id}", problem=str(error) or type(error).__name__)
-            try:
-                _keep(self._cards, self._known, stored, card)
-            except LucernisError:
-                # Archived or taken away meanwhile, or the disk is full: it is made again when it is asked for.
-                continue
+            else:
+                # A disk that is full keeps none: this one is held all the same.
+                with suppress(LucernisError):
+                    _keep(self._cards, self._known, stored, card)
+            with self._lock:
+                self._made[stored.plan_id], self._under_way = (_made_from(stored), card), ""
 
 
 def shelf(request: Request, *, archived: bool) -> list[ShelfCard]:
@@ -132,6 +145,8 @@ def shelf(request: Request, *, archived: bool) -> list[ShelfCard]:
         old = _read(content)
         if old is not None and made_from == _made_from(stored):
             out.append(old)
+        elif (made := behind.made(stored)) is not None:
+            out.append(made)
         elif time.monotonic() < until:
             out.append(_now(request, stored))
         else:

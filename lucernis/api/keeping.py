@@ -55,7 +55,7 @@ def get_keeping(request: Request) -> Keeping:
     """Where plans are kept, what a person should know of that, and the backups, newest first."""
     database, backups = _database(request), _backups(request)
     keeper: Keeper | None = request.app.state.keeper
-    kept = keeper.kept if keeper is not None and keeper.runs else Kept()
+    kept = keeper.supervise() if keeper is not None else Kept()
     return Keeping(
         path=str(database.path),
         folder=str(backups.folder),

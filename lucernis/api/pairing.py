@@ -206,6 +206,9 @@ def pair(request: Request, body: RawBody) -> Response:
         plain(name)
     except ValueError:
         name = ""
+    if name.casefold() == HOST:
+        # The record calls the host so: no device may pass for it.
+        return _page(pairing, "Name this device otherwise: the host is called so.", code, status=422)
     if not name:
         return _page(pairing, "Name this device: letters and digits, 60 at most.", code, status=422)
     if not _same(code, pairing.code):

@@ -66,7 +66,7 @@ def decides(request: Request, what: str = "this") -> None:
         403 for workers and readers.
     """
     if role_of(request) not in (HOST, "owner"):
-        raise HTTPException(403, f"Only on the host itself, or by a device that was made an owner there: {what}.")
+        raise HTTPException(403, f"Only the host, or a device it made an owner, decides this: {what}.")
 
 
 def may_reach(request: Request, host: str, port: int) -> None:

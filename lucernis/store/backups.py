@@ -224,30 +224,26 @@ class Kept:
 
 
 class Keeper:
-    """While the program runs: folds what was written into the data file, and makes backups when they are due.
-
-    `kept` says how it fares.
-    """
+    """While the program runs: folds what was written into the data file, and makes backups when they are due."""
 
     def __init__(self, backups: Backups, tell: Callable[[str], None], every_s: float = _FOLD_S) -> None:
         self._backups, self._tell, self._every_s = backups, tell, every_s
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="keeper", daemon=True)
         self._told = ""
-        self.kept = Kept()
+        self._kept = Kept()
 
     def start(self) -> None:
         """Begin, in a thread of its own."""
         self._thread.start()
 
-    @property
-    def runs(self) -> bool:
-        """Whether its thread is there; whoever asks starts another where it has ended."""
+    def supervise(self) -> Kept:
+        """How it fares; whoever asks starts it again where its thread has ended."""
         if not self._thread.is_alive() and not self._stop.is_set():
             self._tell("The keeper of backups had ended and was started again")
             self._thread = threading.Thread(target=self._run, name="keeper", daemon=True)
             self._thread.start()
-        return self._thread.is_alive()
+        return self._kept
 
     def stop(self) -> None:
         """End after what is under way."""
@@ -260,10 +256,10 @@ class Keeper:
             self._backups.database.fold()
             self._backups.make_if_due()
             self._told = ""
-            self.kept = Kept(datetime.now(UTC).isoformat(timespec="seconds"))
+            self._kept = Kept(datetime.now(UTC).isoformat(timespec="seconds"))
         except Exception as error:
             # Whatever it is, the next turn comes: a keeper that has ended makes no backup for ever.
-            self.kept = Kept(self.kept.good_at, str(error) or type(error).__name__)
+            self._kept = Kept(self._kept.good_at, str(error) or type(error).__name__)
             if str(error) != self._told:
                 self._told = str(error)
                 self._tell(f"No backup could be made: {error}")

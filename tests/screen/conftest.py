@@ -16,7 +16,10 @@ from lucernis.store.trade import TradeStore
 from lucernis.store.workshop import WorkshopStore
 from tests.serving import served
 
+# This machine by a name that is not the host's own, as a device of the network has it.
+ELSEWHERE = "workshop.test"
 FLAGS = [
+    f"--host-resolver-rules=MAP {ELSEWHERE} 127.0.0.1",
     "--no-sandbox",
     "--disable-gpu",
     "--disable-quic",

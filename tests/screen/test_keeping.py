@@ -32,11 +32,11 @@ def test_a_backup_is_made_and_brought_back(job: Open, base: str) -> None:
     type_watts(page, "Water pump", "91")
     expect(page.get_by_role("status")).to_have_text("saved · revision 2")
     page.goto(f"{base}/keeping")
-    page.get_by_role("button", name=re.compile("Bring back the backup of")).click()
-    asked = page.get_by_role("dialog", name="Bring this backup back?")
-    expect(asked).to_contain_text("of those a backup is made first")
-    asked.get_by_role("button", name="Bring back").click()
-    expect(page.get_by_role("row", name=re.compile("before another was brought back"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("Restore the backup of")).click()
+    asked = page.get_by_role("dialog", name="Restore this backup?")
+    expect(asked).to_contain_text("those are backed up first")
+    asked.get_by_role("button", name="Restore").click()
+    expect(page.get_by_role("row", name=re.compile("before a restore"))).to_be_visible()
     page = job("Heron", "loads")
     expect(page.get_by_role("status")).to_have_text("saved · revision 1")
 
@@ -100,7 +100,7 @@ def test_a_job_that_cannot_be_read_is_one_card(page: Page, spoilt: str) -> None:
     page.goto(spoilt)
     expect(page.get_by_text("This job cannot be read")).to_have_count(1)
     expect(page.get_by_role("heading", name="Tern")).to_be_visible()
-    page.get_by_role("link", name="Bring back a backup").click()
+    page.get_by_role("link", name="Restore a backup").click()
     expect(page.get_by_role("heading", name="Backups", exact=True)).to_be_visible()
 
 

@@ -324,9 +324,9 @@ def test_somebody_elses_edit_of_the_same_is_shown_before_mine_is_made(job: Open,
     watts = page.get_by_label("Watts each, Field recorder")
     watts.fill("44")
     watts.press("Enter")
-    dialog = page.get_by_role("dialog", name="Somebody changed the same meanwhile")
+    dialog = page.get_by_role("dialog", name="Edit conflict")
     expect(dialog).to_contain_text("Field recorder: watts is 44 in yours, 50 in theirs")
-    dialog.get_by_role("button", name="Make my change on top of it").click()
+    dialog.get_by_role("button", name="Apply mine").click()
     expect(page.get_by_role("status")).to_contain_text("revision 3")
     assert next(part for part in plan_of(page)["plan"]["parts"] if part["id"] == "l1")["power_w"] == 44.0
 

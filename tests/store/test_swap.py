@@ -281,35 +281,39 @@ def test_a_keeper_that_has_ended_is_started_again_and_says_how_it_fares(database
     store.create(plan_document(demo_plan("plover")), "first")
     said = list[str]()
     keeper = Keeper(Backups(database), said.append, every_s=0.01)
-    assert keeper.kept.good_at == ""
     keeper._thread = threading.Thread(target=lambda: None)
     keeper.start()
     keeper._thread.join(5)
-    assert keeper.runs
+    assert keeper.supervise().good_at == ""
     assert said == ["The keeper of backups had ended and was started again"]
     end = time.monotonic() + 20
-    while not keeper.kept.good_at:
+    while not keeper.supervise().good_at:
         assert time.monotonic() < end
         time.sleep(0.01)
     keeper.stop()
-    assert not keeper.runs, "one that was stopped stays so"
+    keeper.supervise()
+    assert not keeper._thread.is_alive(), "one that was stopped stays so"
+    assert len(said) == 1
 
 
 def test_what_went_wrong_stands_beside_when_all_was_well_last(
     database: Database, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     backups = Backups(database)
-    keeper = Keeper(backups, lambda _: None)
+    keeper = Keeper(backups, lambda _: None, every_s=3600)
     keeper.turn()
-    good = keeper.kept
+    keeper.start()
+    good = keeper.supervise()
     assert good.good_at
     assert good.problem == ""
     monkeypatch.setattr(backups, "make_if_due", lambda: 1 / 0)
     keeper.turn()
-    assert (keeper.kept.good_at, keeper.kept.problem) == (good.good_at, "division by zero")
+    failed = keeper.supervise()
+    assert (failed.good_at >= good.good_at, failed.problem) == (True, "division by zero")
     monkeypatch.undo()
     keeper.turn()
-    assert keeper.kept.problem == ""
+    assert keeper.supervise().problem == ""
+    keeper.stop()
 
 
 def test_of_a_day_and_of_a_month_the_newest_stays(database: Database, store: PlanStore) -> None:

@@ -52,8 +52,11 @@ const offline: Problem = {
 // No answer to the change itself: away, locked out for now, too many at once, no room, a fault of the program. It waits.
 const WAITS = new Set([0, 401, 403, 408, 429]);
 
+// A reader stays a reader: what it sends is refused, whatever its status is.
+const READ_ONLY = "urn:lucernis:problem:only-looks";
+
 /** Whether what was sent waits and is sent again, instead of being refused. */
-export const waitsOn = ({ problem }: ProblemError): boolean => WAITS.has(problem.status) || problem.status >= 500;
+export const waitsOn = ({ problem }: ProblemError): boolean => problem.type !== READ_ONLY && (WAITS.has(problem.status) || problem.status >= 500);
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 

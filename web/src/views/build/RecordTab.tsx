@@ -96,7 +96,7 @@ export function RecordTab() {
                   {one.text !== "" && `: ${one.text}`}
                 </p>
                 {one.was !== "" && <p className="text-sm break-words text-soft">{one.was}</p>}
-                <p className="text-sm text-soft">{[one.who, one.device === "" ? "" : `by ${one.device}`, date(one.made_at), `revision ${one.revision}`].filter((word) => word !== "").join(", ")}</p>
+                <p className="text-sm text-soft">{[one.who, one.device === "" ? "" : `on ${one.device}`, date(one.made_at), `revision ${one.revision}`].filter((word) => word !== "").join(", ")}</p>
                 {one.kind === "deviation" && !taken.has(one.number) && <Deviation entry={one} />}
               </div>
               {one.kind !== "back" && !taken.has(one.number) && <Button onClick={() => add({ kind: "back", takes_back: one.number })}>Take back</Button>}

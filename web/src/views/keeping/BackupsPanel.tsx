@@ -10,10 +10,10 @@ import { date } from "../../parts/format";
 import { headsOf, WideTable } from "../../parts/WideTable";
 
 const WHY: Record<string, string> = {
-  "by-itself": "by itself",
+  "by-itself": "automatic",
   asked: "asked for",
   "before-schema": "before the file was brought up to a new version",
-  "before-restore": "before another was brought back",
+  "before-restore": "before a restore",
 };
 
 function size(bytes: number): string {
@@ -43,7 +43,7 @@ export function BackupsPanel() {
   const restore = useMutation({
     mutationFn: (name: string) => answered(client.POST("/api/backups/{name}/restore", { params: { path: { name } } })),
     onSuccess: () => {
-      toast.success("Brought back. What was there before is a backup too.");
+      toast.success("Restored. What was there before is kept as a backup.");
       // Everything may be another now.
       cache.clear();
       void cache.invalidateQueries();
@@ -62,7 +62,7 @@ export function BackupsPanel() {
         </Button>
       </div>
       {error && <p role="alert" className="border-l-4 border-stop bg-stop-wash p-3">{error.message}</p>}
-      {isPending && !error && <p>Looking into the backups</p>}
+      {isPending && !error && <p>Reading backups</p>}
       {data?.read_only && <p role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-3">{data.read_only}.</p>}
       {(data?.notes ?? []).map((note) => (
         <p key={note} role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-3">{note}.</p>
@@ -70,20 +70,20 @@ export function BackupsPanel() {
       {data && (
         <p className="mb-3 text-soft">
           All jobs are kept in <span className="break-all font-mono text-sm">{data.path}</span>. While the program runs it makes a backup every two hours if something has
-          changed, and keeps the last few, one a day for a fortnight and one a month for a year. They lie in{" "}
-          <span className="break-all font-mono text-sm">{data.folder}</span>, {size(data.size_bytes)} in all and never beyond 20 GB, each photo once: on the same disk. Now and then copy
-          that folder elsewhere.
+          changed, and keeps the last few, one a day for a fortnight and one a month for a year; older ones go before the copies together take 20 GB. They lie in{" "}
+          <span className="break-all font-mono text-sm">{data.folder}</span>, each photo once, {size(data.size_bytes)} in all: on the same disk. Now and then copy that folder
+          elsewhere.
         </p>
       )}
       {data?.problem && (
         <p role="alert" className="mb-3 border-l-4 border-stop bg-stop-wash p-3">
-          No backup could be made: {data.problem}. {data.kept_at ? `All was well last at ${date(data.kept_at)}.` : "It is tried again every five minutes."}
+          Backup failed: {data.problem}. {data.kept_at ? `Last successful check: ${date(data.kept_at)}.` : "The next try is in five minutes."}
         </p>
       )}
-      {data?.kept_at && !data.problem && <p className="mb-3 text-soft">Looked after last at {date(data.kept_at)}: whatever is due is made.</p>}
-      {data && backups.length === 0 && <p className="border border-dashed border-line bg-sheet p-6 text-center">No backup yet. The first is made by itself once there is a job.</p>}
+      {data?.kept_at && !data.problem && <p className="mb-3 text-soft">Last check: {date(data.kept_at)}.</p>}
+      {data && backups.length === 0 && <p className="border border-dashed border-line bg-sheet p-6 text-center">No backup yet. The first is made automatically once there is a job.</p>}
       {backups.length > 0 && (
-        <WideTable heads={headsOf("Made", "Why", "Holds", "Size", "Bring back")} label="Backups">
+        <WideTable heads={headsOf("Made", "Why", "Holds", "Size", "Restore")} label="Backups">
           {backups.map((one) => (
             <tr key={one.name} className="border-t border-line">
               <td className="px-1.5 py-1">{date(one.made_at)}</td>
@@ -93,8 +93,8 @@ export function BackupsPanel() {
               </td>
               <td className="px-1.5 py-1">{size(one.size_bytes)}</td>
               <td className="px-1.5 py-1">
-                <Button disabled={Boolean(one.problem) || restore.isPending} aria-label={`Bring back the backup of ${date(one.made_at)}`} onClick={() => setAsked(one)}>
-                  Bring back
+                <Button disabled={Boolean(one.problem) || restore.isPending} aria-label={`Restore the backup of ${date(one.made_at)}`} onClick={() => setAsked(one)}>
+                  Restore
                 </Button>
               </td>
             </tr>
@@ -103,9 +103,9 @@ export function BackupsPanel() {
       )}
       <Ask
         open={asked !== null}
-        title="Bring this backup back?"
-        about={`${asked ? date(asked.made_at) : ""}, ${jobs(asked?.plans ?? 0)}. It takes the place of all jobs as they are now; of those a backup is made first.`}
-        yes="Bring back"
+        title="Restore this backup?"
+        about={`${asked ? date(asked.made_at) : ""}, ${jobs(asked?.plans ?? 0)}. It replaces all jobs as they are now; those are backed up first.`}
+        yes="Restore"
         onYes={() => {
           if (asked) restore.mutate(asked.name);
           setAsked(null);

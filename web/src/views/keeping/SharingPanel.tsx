@@ -10,8 +10,8 @@ import { Select } from "../../parts/Select";
 import { LinkForm } from "./LinkForm";
 
 const ROLES = [
-  ["worker", "works on jobs"],
-  ["owner", "may do all the host may"],
+  ["worker", "Worker: jobs only"],
+  ["owner", "Owner: like the host"],
 ] as const;
 
 function Device({ one, job }: { one: Schemas["DeviceCard"]; job: string }) {
@@ -32,9 +32,9 @@ function Device({ one, job }: { one: Schemas["DeviceCard"]; job: string }) {
         {one.name} <span className="text-sm text-soft">let in {date(one.made_at)}</span>
       </span>
       {one.role === "reader" ? (
-        <span className="text-soft">looks at {job}</span>
+        <span className="text-soft">Reader: {job} only</span>
       ) : (
-        <Select label={`What ${one.name} may do`} value={one.role} options={ROLES} onChange={(role) => give.mutate(role === "owner" ? "owner" : "worker")} className="field w-56" />
+        <Select label={`What ${one.name} may do`} value={one.role} options={ROLES} onChange={(role) => give.mutate(role === "owner" ? "owner" : "worker")} className="field w-72" />
       )}
       <Button aria-label={`Withdraw ${one.name}`} onClick={() => withdraw.mutate()}>
         Withdraw
@@ -75,8 +75,8 @@ export function SharingPanel() {
             <p>and type</p>
             <p className="font-mono text-2xl">{data.code}</p>
             <p className="max-w-prose text-sm text-soft">
-              The code is another at each start. A device that was let in works on jobs until it is withdrawn here: it plans, ticks and reads, but brings no backup back
-              and changes no prices, terms or devices.
+              The code changes at each start. A device that was let in works on jobs until it is withdrawn here: it plans, ticks and reads. Only the host and owners restore backups and
+              change prices, terms and devices.
             </p>
           </div>
         </div>

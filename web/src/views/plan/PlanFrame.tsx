@@ -88,7 +88,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const change = useCallback(
     async (wanted: Change): Promise<boolean> => {
       if (reader) {
-        toast.error("Nothing was changed", { description: "This link only shows the job. Ask the workshop to let this device in." });
+        toast.error("Nothing was changed", { description: "This link is read only. Ask the workshop for the pairing code." });
         return false;
       }
       const same = planId + JSON.stringify(wanted);
@@ -203,7 +203,7 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <div className="grid h-dvh overflow-hidden grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto] md:grid-cols-[7.5rem_minmax(0,1fr)] md:grid-rows-[auto_1fr_auto]">
         <div className="min-w-0 md:col-span-2">
         {plan.case_id && <CaseBar caseId={plan.case_id} />}
-        {reader && <p role="status" className="border-b border-line bg-look-wash px-3 py-1 text-sm">You were given a link to look at this job. Nothing can be changed by it.</p>}
+        {reader && <p role="status" className="border-b border-line bg-look-wash px-3 py-1 text-sm">This link shows the job, read only.</p>}
         <TourBar />
         <TopBar theme={theme} onTheme={onTheme} onState={(id) => put("state", id)} onFind={() => setFinding(true)} />
         </div>
@@ -224,9 +224,9 @@ export function PlanFrame({ theme, onTheme }: { theme: Theme; onTheme: () => voi
       <Ask
         unasked
         open={pending?.kind === "stale"}
-        title="Somebody changed the same meanwhile"
+        title="Edit conflict"
         about={`Your change has not been made yet.${pending === null ? "" : typedIn(pending.asked.change)}${asked.length > 1 ? ` ${asked.length - 1} more to be asked about.` : ""}`}
-        yes="Make my change on top of it"
+        yes="Apply mine"
         onYes={() => decide(pending?.asked.change ?? null)}
         onClose={() => decide(null)}
       >

@@ -6,6 +6,7 @@ import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../../api/client";
 import { keepingQuery, shelfQuery } from "../../api/plans";
 import { dueQuery } from "../../api/prove";
+import { useReader } from "../../api/sharing";
 import { Button } from "../../parts/Button";
 import { chargeADay, day } from "../../parts/format";
 import { Verdict } from "../../parts/Verdict";
@@ -24,7 +25,7 @@ const BESIDE = [
 const TourCard = lazy(() => import("./TourCard").then((made) => ({ default: made.TourCard })));
 const NewJob = lazy(() => import("./NewJob").then((made) => ({ default: made.NewJob })));
 
-function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: boolean; due: Schemas["JobDue"] | undefined }) {
+function Card({ card, archived, reader, due }: { card: Schemas["ShelfCard"]; archived: boolean; reader: boolean; due: Schemas["JobDue"] | undefined }) {
   const cache = useQueryClient();
   const move = useMutation({
     mutationFn: () => {
@@ -43,7 +44,7 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
         <p role="alert" className="mt-2">This job cannot be read: {card.problem}. The others are not concerned.</p>
         <p className="mt-2">
           <Link to="/keeping" className="underline">
-            Bring back a backup
+            Restore a backup
           </Link>
         </p>
       </li>
@@ -69,7 +70,7 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
           {card.open_fix > 0 && <span><Verdict grade="fix" /> {card.open_fix}</span>}
           {card.open_look > 0 && <span><Verdict grade="look" /> {card.open_look}</span>}
           {clean && card.open_look === 0 && !card.behind && <Verdict grade="good" />}
-          {card.behind && <span role="status" className="text-soft">{card.revision > 0 ? "Being checked again; figures are from before." : "Being checked; its figures come in a moment."}</span>}
+          {card.behind && <span role="status" className="text-soft">{card.revision > 0 ? "Checking again. Figures are from before." : "Checking. Figures come in a moment."}</span>}
         </p>
       </Link>
       {due !== undefined && (
@@ -90,10 +91,12 @@ function Card({ card, archived, due }: { card: Schemas["ShelfCard"]; archived: b
         <span className="grow">
           {card.revision > 0 && `${card.practice_label} · ${day(card.made_at)}`}
         </span>
-        <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
-          {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
-          {archived ? "Put back" : "Archive"}
-        </Button>
+        {!reader && (
+          <Button look="quiet" aria-label={`${archived ? "Put back" : "Archive"}: ${card.name}`} onClick={() => move.mutate()}>
+            {archived ? <ArchiveRestore size={18} /> : <Archive size={18} />}
+            {archived ? "Put back" : "Archive"}
+          </Button>
+        )}
       </div>
     </li>
   );
@@ -103,6 +106,8 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
   const [archived, setArchived] = useState(false);
   const { data, error, isPending } = useQuery(shelfQuery(archived));
   const tour = useTour();
+  // Who looks at one job by a link is offered nothing else.
+  const reader = useReader();
   const plover = data?.find((card) => card.name === "Plover" && card.open_stop > 0);
   const keeping = useQuery(keepingQuery);
   const due = useQuery(dueQuery);
@@ -141,37 +146,41 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         <h1 className="grow text-2xl font-bold">
           <span className="border-b-4 border-copper">Lucernis</span> <span className="font-normal text-soft">{archived ? "archived jobs" : "jobs on the shelf"}</span>
         </h1>
-        <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show archived jobs"}</Button>
-        <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-          Library of parts
-        </Link>
-        {BESIDE.map(([to, name]) => (
-          <Link key={to} to={to} className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-            {name}
-          </Link>
-        ))}
-        <Link to="/keeping" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
-          Backups and devices
-        </Link>
-        <Button onClick={() => chooser.current?.click()}>
-          <FileUp size={18} /> Bring in a job
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
-          accept=".json,.zip,application/json,application/zip"
-          className="sr-only"
-          aria-label="Plan file"
-          tabIndex={-1}
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) bring.mutate(file);
-            event.target.value = "";
-          }}
-        />
-        <Button look="main" onClick={() => setAsking(true)}>
-          <Plus size={18} /> New job
-        </Button>
+        {!reader && (
+          <>
+            <Button onClick={() => setArchived(!archived)}>{archived ? "Show the shelf" : "Show archived jobs"}</Button>
+            <Link to="/parts" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+              Library of parts
+            </Link>
+            {BESIDE.map(([to, name]) => (
+              <Link key={to} to={to} className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+                {name}
+              </Link>
+            ))}
+            <Link to="/keeping" className="inline-flex min-h-11 items-center border border-line bg-sheet px-3 text-[15px] font-medium hover:bg-zinc">
+              Backups and devices
+            </Link>
+            <Button onClick={() => chooser.current?.click()}>
+              <FileUp size={18} /> Bring in a job
+            </Button>
+            <input
+              ref={chooser}
+              type="file"
+              accept=".json,.zip,application/json,application/zip"
+              className="sr-only"
+              aria-label="Plan file"
+              tabIndex={-1}
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                if (file) bring.mutate(file);
+                event.target.value = "";
+              }}
+            />
+            <Button look="main" onClick={() => setAsking(true)}>
+              <Plus size={18} /> New job
+            </Button>
+          </>
+        )}
         <Button look="quiet" aria-label={NEXT[theme].label} onClick={onTheme}>
           <ThemeIcon theme={theme} />
         </Button>
@@ -187,7 +196,7 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
           </p>
         ))}
         {isPending && !error && <p>Reading the shelf</p>}
-        {!archived && !tour.asked && plover !== undefined && (
+        {!archived && !reader && !tour.asked && plover !== undefined && (
           <Suspense fallback={null}>
             <TourCard planId={plover.plan_id} />
           </Suspense>
@@ -199,7 +208,7 @@ export function ShelfView({ theme, onTheme }: { theme: Theme; onTheme: () => voi
         )}
         <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
           {(data ?? []).map((card) => (
-            <Card key={card.plan_id} card={card} archived={archived} due={due.data?.find((one) => one.plan_id === card.plan_id)} />
+            <Card key={card.plan_id} card={card} archived={archived} reader={reader} due={due.data?.find((one) => one.plan_id === card.plan_id)} />
           ))}
         </ul>
       </main>
