@@ -4,14 +4,6 @@ import { answered, client, ProblemError, waitsOn, type Drawing, type Edit, type 
 import { keepAsSeen } from "./lastSeen";
 import { away, letGo } from "./outbox";
 
-export const shelfQuery = (archived: boolean) =>
-  queryOptions({
-    queryKey: ["shelf", archived],
-    queryFn: () => answered(client.GET("/api/plans", { params: { query: { archived } } })),
-    // Cards that are made anew behind are looked for until they are there.
-    refetchInterval: (query) => (query.state.data?.some((card) => card.behind) ? 2000 : false),
-  });
-
 export const planQuery = (planId: string) =>
   queryOptions({
     queryKey: ["plan", planId],
@@ -19,8 +11,6 @@ export const planQuery = (planId: string) =>
     structuralSharing: false,
     queryFn: () => answered(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
   });
-
-export const keepingQuery = queryOptions({ queryKey: ["keeping"], queryFn: () => answered(client.GET("/api/keeping")) });
 
 export const practiceQuery = queryOptions({
   queryKey: ["practice"],

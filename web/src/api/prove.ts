@@ -42,8 +42,6 @@ export const offeredQuery = (planId: string, revision: number, subject: string) 
       answered(client.GET("/api/plans/{plan_id}/faults/offered/{subject}", { params: { path: { plan_id: planId, subject } } })),
   });
 
-export const dueQuery = queryOptions({ queryKey: ["due"], queryFn: () => answered(client.GET("/api/due")) });
-
 export const judge = (planId: string, line: string, typed: string, leads_ohm: number, day: Day) =>
   answered(client.POST("/api/plans/{plan_id}/proving/judge", { params: { path: { plan_id: planId } }, body: { line, typed, leads_ohm, ...day } }));
 

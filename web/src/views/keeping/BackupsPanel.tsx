@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { answered, client, ProblemError, type Schemas } from "../../api/client";
-import { keepingQuery } from "../../api/plans";
+import { keepingQuery } from "../../api/shelf";
 import { Ask } from "../../parts/Ask";
 import { Button } from "../../parts/Button";
 import { date } from "../../parts/format";

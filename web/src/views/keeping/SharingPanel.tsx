@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { answered, client, ProblemError, type Schemas } from "../../api/client";
-import { shelfQuery } from "../../api/plans";
+import { shelfQuery } from "../../api/shelf";
 import { sharingQuery } from "../../api/sharing";
 import { Button } from "../../parts/Button";
 import { date } from "../../parts/format";
