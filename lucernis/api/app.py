@@ -134,6 +134,8 @@ def create_app(
     app.state.plans = PlanStore(database)
     app.state.answers, app.state.heavy = answers or Answers(), heavy or Heavy(apart=False)
     app.state.intake = intake or Heavy(apart=False)
+    # A page of findings asks for the mends of each: short, and many.
+    app.state.trials = Heavy(apart=False, most_waiting=400)
     app.state.proposed = Proposed()
     app.state.cards = CardStore(database)
     # Who makes backups by itself, where somebody does.

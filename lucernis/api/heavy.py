@@ -1,5 +1,7 @@
 """Heavy work in a process of its own, so that it never delays an edit: one piece at a time, with a limit, and ended
-when nobody waits for it any more. There are two: what is computed at length, and what comes in from outside."""
+when nobody waits for it any more. There are two: what is computed at length, and what comes in from outside. Mends are
+tried in this process, where what was computed before is remembered, but by the same turns: an edit competes with one
+of them at most."""
 
 from __future__ import annotations
 
@@ -45,8 +47,8 @@ def _work(pipe: Connection) -> None:
 class Heavy:
     """Does heavy work; in this process if `apart` is False, as tests and short-lived programs want it."""
 
-    def __init__(self, *, apart: bool) -> None:
-        self._apart = apart
+    def __init__(self, *, apart: bool, most_waiting: int = MOST_WAITING) -> None:
+        self._apart, self.most_waiting = apart, most_waiting
         self._turn = threading.Lock()
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
@@ -78,9 +80,10 @@ class Heavy:
 
     def do(self, gone: threading.Event, limit_s: float, function: Callable[..., T], *arguments: object) -> T:
         """One piece of work; see `done`."""
-        if not self._apart:
-            return function(*arguments)
         until = time.monotonic() + limit_s
+        if not self._apart:
+            self._look(gone, until, limit_s)
+            return function(*arguments)
         self._look(gone, until, limit_s)
         while not self._turn.acquire(timeout=_POLL_S):
             self._look(gone, until, limit_s)
@@ -121,7 +124,7 @@ async def done(
     function: Callable[..., T],
     *arguments: object,
     limit_s: float = LIMIT_S,
-    by: Literal["heavy", "intake"] = "heavy",
+    by: Literal["heavy", "intake", "trials"] = "heavy",
 ) -> T:
     """What comes of heavy work for a request; it is ended when the client goes away.
 
@@ -133,9 +136,9 @@ async def done(
         If too many wait already.
     """
     heavy: Heavy = getattr(request.app.state, by)
-    if heavy.turns.statistics().tasks_waiting >= MOST_WAITING:
+    if heavy.turns.statistics().tasks_waiting >= heavy.most_waiting:
         raise Busy(
-            f"{MOST_WAITING} pieces of long work wait already; nothing was done",
+            f"{heavy.most_waiting} pieces of long work wait already; nothing was done",
             field="request",
             allowed="another try in a minute",
         )

@@ -238,9 +238,13 @@ def preview_edits(request: Request, plan_id: str, edits: Edits, if_match: IfMatc
 
 
 @router.get("/{plan_id}/mends/{finding}", operation_id="listMends")
-def list_mends(request: Request, plan_id: str, finding: Annotated[str, Path(max_length=120)]) -> list[Fix]:
+async def list_mends(request: Request, plan_id: str, finding: Annotated[str, Path(max_length=120)]) -> list[Fix]:
     """The mends of a finding of the newest revision that do what they say: each was tried on the whole plan, and goes
     with what else it takes. Empty where none does."""
+    return await done(request, _mends, request, plan_id, finding, by="trials")
+
+
+def _mends(request: Request, plan_id: str, finding: str) -> list[Fix]:
     not_while_searched(request, plan_id)
     head = store_of(request).get(plan_id)
     findings = answers_of(request).answer(head).report.findings

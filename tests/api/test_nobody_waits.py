@@ -37,10 +37,10 @@ from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 
 ROOT = Path(__file__).resolve().parents[2] / "lucernis"
-# What awaits the process apart. Everything else is a plain function, which is run in a thread.
+# What awaits the process apart or its turn. Everything else is a plain function, which is run in a thread.
 AWAITING = {
     "bringJobIn", "compareOptions", "downloadFile", "getBestPlaces", "importPlan", "importWeather", "keepPhoto",
-    "makeReport", "proposeSystem", "takeProposal",
+    "listMends", "makeReport", "proposeSystem", "takeProposal",
 }  # fmt: skip
 
 
@@ -107,6 +107,7 @@ def test_what_is_awaited_does_no_work_in_the_loop(
         "keepPhoto": (
             "POST", f"{at}/photos", {"params": {"subject": place, "kind": "place"}, "content": picture.getvalue()},
         ),
+        "listMends": ("GET", f"{at}/mends/none-such", {}),
         "makeReport": ("POST", "/api/report", {"json": plan}),
         "proposeSystem": ("POST", f"{at}/propose", {"json": {"wishes": {}}}),
         "takeProposal": (
@@ -157,9 +158,34 @@ def test_what_nobody_waits_for_any_more_is_not_begun() -> None:
     who, gone = Heavy(apart=False), threading.Event()
     gone.set()
     apart = Heavy(apart=True)
-    with pytest.raises(asyncio.CancelledError):
-        apart.do(gone, 30, abs, -3)
-    assert who.do(gone, 30, abs, -3) == 3
+    for each in (apart, who):
+        with pytest.raises(asyncio.CancelledError):
+            each.do(gone, 30, abs, -3)
+
+
+def test_a_page_of_findings_tries_its_mends_one_after_the_other(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """An edit competes with one trial at most, however many findings ask for their mends."""
+    plan_id = next(card["plan_id"] for card in client.get("/api/plans").json() if card["name"] == "Plover")
+    findings = client.get(f"/api/plans/{plan_id}").json()["report"]["findings"]
+    now, most = [0], [0]
+    turn = threading.Lock()
+
+    def slow(*_: object) -> list[Any]:
+        with turn:
+            now[0] += 1
+            most[0] = max(most[0], now[0])
+        time.sleep(0.05)
+        with turn:
+            now[0] -= 1
+        return []
+
+    monkeypatch.setattr("lucernis.api.plans.tried_mends", slow)
+    with ThreadPoolExecutor(6) as hands:
+        codes = hands.map(lambda found: client.get(f"/api/plans/{plan_id}/mends/{found['id']}").status_code, findings)
+        assert set(codes) == {200}
+    assert most == [1]
 
 
 @pytest.mark.parametrize(
