@@ -1,10 +1,10 @@
-"""How long the laws are tried: LUCERNIS_LAW_PLANS plans, 300 in `make test` and 5,000 in `make soak`."""
+"""How long the laws are tried: LUCERNIS_LAW_PLANS plans, 100 in `make test` and 5,000 in `make soak`."""
 
 from __future__ import annotations
 
 import os
 
-PLANS = int(os.environ.get("LUCERNIS_LAW_PLANS", "300"))
+PLANS = int(os.environ.get("LUCERNIS_LAW_PLANS", "100"))
 
 
 def some(quick: int, parts: int = 4) -> int:

@@ -39,13 +39,17 @@ def _works(part: Part, state: State) -> bool:
         return state.sun
     if part.kind == "load":
         return state.shore_on
-    if isinstance(part, Charger):
-        if part.form == "shore":
-            return state.shore_on
-        if part.form == "sun":
-            return state.sun
-        return state.engine_on or (part.pv_high_v is not None and state.sun)
-    return True
+    return not isinstance(part, Charger) or charger_gives(part, state)
+
+
+def charger_gives(charger: Charger, state: State) -> bool:
+    """Whether what drives a charger's output is there: mains, the sun, or the engine; a DC-DC charger with panels of
+    its own works in the sun too."""
+    if charger.form == "shore":
+        return state.shore_on
+    if charger.form == "sun":
+        return state.sun
+    return state.engine_on or (charger.pv_high_v is not None and state.sun)
 
 
 def givers(plan: Plan, state: State) -> list[Giver]:

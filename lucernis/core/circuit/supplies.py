@@ -6,6 +6,7 @@ from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from lucernis.core.circuit.giving import charger_gives
 from lucernis.core.circuit.loads import LoadFigures
 from lucernis.core.circuit.sources import alternator_v, panel_figures
 from lucernis.core.circuit.terminals import point, terminal_of
@@ -263,13 +264,11 @@ def supply_limit_frac(supply: Supply, values: RuleValues) -> float:
 
 
 def supply_on(supply: Supply, state: State) -> bool:
-    """Whether a terminal works in a state: dcdc with the engine, shore with shore power, panels in the sun."""
-    charger = supply.charger
-    if supply.terminal == "pv" or charger.form == "sun":
-        return state.sun
-    if charger.form == "shore":
-        return state.shore_on
-    return state.engine_on or (supply.gives and charger.pv_high_v is not None and state.sun)
+    """Whether a terminal works in a state: an output with what drives its charger, a roof input in the sun, the input
+    of a DC-DC charger with the engine."""
+    if supply.gives:
+        return charger_gives(supply.charger, state)
+    return state.sun if supply.terminal == "pv" else state.engine_on
 
 
 def charger_points(charger: Charger) -> tuple[str, ...]:
