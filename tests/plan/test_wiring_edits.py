@@ -107,6 +107,27 @@ def test_share_feeder_puts_a_block_where_the_first_load_was() -> None:
     assert all(load.worst.served for load in evaluate(plan).loads)
 
 
+def test_share_feeder_leaves_a_pin_that_was_meant_for_a_load_off_the_feeder() -> None:
+    pinned = edited(
+        {
+            "op": "pin_fuse",
+            "run": "r2",
+            "end": "start",
+            "rating_a": 3.0,
+            "family": "blade_regular",
+            "reason": "the lamp's maker",
+        }
+    )
+    plan = edited(
+        {"op": "share_feeder", "parts": ["l1", "l2"], "name": "Near block", "length": "3 m", "branch_length": "0.8 m"},
+        plan=pinned,
+    )
+    feeder = next(run for run in plan.runs if run.finish.part == plan.parts[-1].id)
+    assert feeder.fuse_at_start is not None
+    assert feeder.fuse_at_start.pin is None
+    assert feeder.wire is None
+
+
 def test_share_feeder_of_a_load_without_circuit_is_refused() -> None:
     loose = edited({"op": "take_off", "part": "l2"})
     with pytest.raises(EditRefused, match="on no circuit"):

@@ -36,7 +36,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker(pytest.mark.screen)
 
 
-# An edit at a busy two-core machine may take longer than an expectation waits by itself; what is there is never waited for.
+# An edit at a busy two-core machine may take longer than an expectation waits by itself.
 PATIENCE_MS = 30_000
 expect.set_options(timeout=PATIENCE_MS)
 

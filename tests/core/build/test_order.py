@@ -12,9 +12,10 @@ from lucernis.core.build.progress import Tick, progress
 from lucernis.core.build.since import cut_changes
 from lucernis.core.build.steps import PHASES, torque_text
 from lucernis.core.harness.harness import harness_of
+from lucernis.core.layout.laid import laid_out
 from lucernis.demo import JOBS, demo_plan
 from lucernis.plan.document import parse_plan
-from tests.core.checks.test_findings import base, pin_wire, set_run
+from tests.core.checks.test_findings import base, into, named, pin_wire, set_run
 from tests.core.checks.test_layout_findings import laid
 
 Doc = dict[str, Any]
@@ -28,6 +29,11 @@ def check_order(order: Order) -> None:
     for step in every:
         for need in step.needs:
             assert at[need] < at[step.id], f"{step.id} before {need}"
+    # A hole is drilled before anything is pulled through it, negatives that pass a switch by included.
+    drilled = {step.id for step in order.steps if step.phase == "holes"}
+    for step in order.steps:
+        if step.phase == "pull" and step.work == "pull":
+            assert {need for need in step.needs if need.startswith("hole:")} <= drilled
     phases = [key for key, _ in PHASES]
     seen = [phases.index(step.phase) for step in order.steps]
     assert seen == sorted(seen)
@@ -40,6 +46,39 @@ def at(order: Order, *names: str) -> list[int]:
 
 def step(order: Order, name: str) -> Any:
     return next(one for one in [*order.steps, *order.power_up] if one.id == name)
+
+
+@pytest.mark.parametrize("job", JOBS)
+def test_each_piece_waits_for_every_hole_it_passes(job: str) -> None:
+    """Piece by piece from the plan: holes of its channels and those of the runs it lies along."""
+    plan = laid_out(demo_plan(job))
+    order = order_of_work(plan)
+    number = {step.id: at for at, step in enumerate(order.steps)}
+    through = 0
+    for piece in cut_list(plan).pieces:
+        waits = [
+            f"hole:{one.id}:{hole.id}" for one in plan.channels if one.id in piece.channels for hole in one.crossings
+        ]
+        waits += [f"hole:run:{one.id}:{hole.id}" for one in plan.runs if one.id in piece.runs for hole in one.passes]
+        for hole in waits:
+            assert number[hole] < number[f"pull:{piece.run}"], (piece.id, hole)
+            assert hole in step(order, f"pull:{piece.run}").needs, (piece.id, hole)
+        through += len(waits)
+    assert through > 0
+
+
+def test_a_negative_that_passes_a_switch_by_waits_for_the_hole_behind_it() -> None:
+    """The positive goes by the switch, the negative in one piece beside it: through the hole of the second run too."""
+    doc = base()
+    into("r3", named("switch", "s2"))(doc)
+    hole = {"id": "h1", "through": "metal"}
+    behind = next(one for one in doc["runs"] if one["start"]["part"] == "s2")
+    behind["passes"] = [hole]
+    order = order_of_work(parse_plan(doc))
+    drilled = f"hole:run:{behind['id']}:h1"
+    assert drilled in step(order, "pull:r3").needs
+    assert drilled in step(order, f"pull:{behind['id']}").needs
+    check_order(order)
 
 
 @pytest.mark.parametrize("job", JOBS)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -196,6 +197,21 @@ def test_refill_of_lithium_is_charge_over_current() -> None:
     assert hours["shore"] == pytest.approx(49 / 10 / 0.99, abs=0.3)
     assert hours["together"] is not None
     assert hours["together"] < min(value for name, value in hours.items() if name != "together" and value is not None)
+
+
+@pytest.mark.parametrize("without", ["engine_w", "shore_a", "sun_most_a"])
+def test_every_source_counts_in_together(without: str) -> None:
+    """With one of them taken away, all together take longer; what each gives adds up."""
+    whole = scene()
+    hours = {one.source: one.hours for one in refills(whole)}
+    fewer = replace(whole, chargers=replace(whole.chargers, **{without: 0.0}))
+    left = {one.source: one.hours for one in refills(fewer)}
+    assert left[without.partition("_")[0]] is None
+    assert hours["together"] is not None
+    assert left["together"] is not None
+    assert left["together"] > hours["together"] * 1.05
+    rates = [1 / value for name, value in hours.items() if name != "together" and value is not None]
+    assert 1 / hours["together"] == pytest.approx(sum(rates), rel=0.15)
 
 
 def test_refill_by_a_source_that_is_not_there_is_never() -> None:

@@ -91,6 +91,61 @@ def test_reserve_of_length_is_where_the_limit_is(more: float, holds: bool) -> No
     assert (("drop-over-limit", "l2") in codes) is not holds
 
 
+def test_reserve_is_that_of_the_hardest_state_whichever_stands_first() -> None:
+    """Alone in the evening the pump may be far away; beside a heater on the same feeder it may not."""
+    doc = small_document()
+    part(doc, "l2").update(sensitive=True)
+    part(doc, "l1").update(power_w=140.0)
+    hard, easy = {"id": "all", "name": "All on"}, {"id": "eve", "name": "Evening", "off": ["l1", "l3"]}
+    pin = {"system": "awg", "reason": "test"}
+    doc["states"] = [hard, easy]
+    free = report_of(doc)
+    for name in ("r1", "r2", "r3", "r4"):
+        run(doc, name)["wire"] = pin | {"size": one(free, name).wire.size}
+    found = []
+    for states in ([hard], [easy], [hard, easy], [easy, hard]):
+        doc["states"] = states
+        length_m = one(report_of(doc), "r3").reserve.length_m
+        assert length_m is not None
+        found.append(length_m)
+    alone_hard, alone_easy, first, last = found
+    assert alone_hard < 0.8 * alone_easy
+    assert first == pytest.approx(alone_hard)
+    assert last == pytest.approx(alone_hard)
+
+
+@pytest.mark.parametrize(("above_v", "served"), [(-0.02, True), (0.02, False)])
+def test_a_load_is_served_down_to_its_lowest_volts_and_no_further(above_v: float, served: bool) -> None:
+    doc = small_document()
+    pin = {"system": "awg", "reason": "test"}
+    for name in ("r1", "r2", "r3", "r4"):
+        run(doc, name)["wire"] = pin | {"size": "16"}
+    first = next(load for load in report_of(doc).loads if load.id == "l2").worst
+    assert first.served
+    part(doc, "l2")["min_v"] = round(first.voltage_v + above_v, 4)
+    assert next(load for load in report_of(doc).loads if load.id == "l2").worst.served is served
+
+
+@pytest.mark.parametrize("end", ["start", "finish"])
+def test_a_run_is_as_hot_as_the_hotter_of_its_ends(end: str) -> None:
+    """30 °C at one end and 50 at the other is 50, whichever end it is."""
+    doc = small_document()
+    doc["places"] += [{"id": "p9", "name": "Bonnet", "zone": "z2"}]
+    pin = {"system": "awg", "size": "12", "reason": "test"}
+    for name in ("r2", "r3", "r4"):
+        run(doc, name)["wire"] = pin
+    for one_part in doc["parts"]:
+        one_part["place"] = "p1"
+    said = run(doc, "r3") | {"zone": "z2"}
+    cool = one(report_of(doc), "r3").wire.ampacity_a
+    hot = one(report_of(doc | {"runs": [said if item["id"] == "r3" else item for item in doc["runs"]]}), "r3")
+    part(doc, run(doc, "r3")[end]["part"])["place"] = "p9"
+    assert one(report_of(doc), "r3").wire.ampacity_a == hot.wire.ampacity_a
+    assert cool is not None
+    assert hot.wire.ampacity_a is not None
+    assert hot.wire.ampacity_a < cool
+
+
 @pytest.mark.parametrize(("share", "holds"), [(0.95, True), (1.1, False)])
 def test_reserve_of_heat_is_where_the_ampacity_ends(share: float, holds: bool) -> None:
     doc = small_document()

@@ -310,3 +310,35 @@ def test_a_short_bundle_does_not_count(lengths_m: tuple[float, float], free_m: f
     layout = layout_of(parse_plan(doc))
     assert [len(layout.lying[name]) for name in ("c1", "c2")] == [2, 2]
     assert {run.id: run.bundle_count for run in layout.plan.runs}["r3"] == count
+
+
+def test_what_hangs_behind_a_switch_is_no_neighbour_while_it_is_open() -> None:
+    """The pump's wire goes over a switch in the locker: off, what leaves the switch carries nothing."""
+    doc = laid()
+    doc["parts"].append({"kind": "switch", "id": "s2", "name": "Pump switch", "tag": "S02", "place": "p1"})
+    run(doc, "r3")["finish"] = {"part": "s2"}
+    doc["runs"].append(
+        {"id": "r21", "tag": "C21", "start": {"part": "s2"}, "finish": {"part": "l2"}, "length_m": 1, "way": {}}
+    )
+    doc["states"] = [{"id": "on", "name": "On"}]
+    assert layout_of(parse_plan(doc)).counts["c1"] == 4
+    doc["states"] = [{"id": "off", "name": "Pump switched off", "open": ["s2"]}]
+    assert layout_of(parse_plan(doc)).counts["c1"] == 2
+
+
+@pytest.mark.parametrize("hot", ["p1", "p2"])
+def test_a_channel_without_a_zone_is_as_hot_as_the_hotter_of_its_places(hot: str) -> None:
+    doc = laid()
+    doc["zones"] = [{"id": "z1", "name": "Inside"}, {"id": "z2", "name": "Engine", "ambient_c": 50.0}]
+    for place in doc["places"]:
+        place["zone"] = "z2" if place["id"] == hot else "z1"
+    for channel in doc["channels"]:
+        channel["zone"] = None
+    plan = parse_plan(doc)
+    layout, report = layout_of(plan), evaluate(plan, with_working=False)
+    for channel in plan.channels:
+        wanted = 50.0 if hot in (channel.start, channel.finish) else 30.0
+        pieces = [one for run_pieces in layout.pieces.values() for one in run_pieces if one.channel == channel.id]
+        assert {one.around.ambient_c for one in pieces} <= {wanted}
+        assert next(one for one in report.channels if one.id == channel.id).ambient_c == wanted
+    assert layout.worst["r3"].around.ambient_c == 50.0

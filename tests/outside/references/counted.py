@@ -30,7 +30,7 @@ def lugs_on(plan: Plan, part: str) -> int:
 
 
 def copper_m(plan: Plan) -> dict[tuple[str, str], float]:
-    """Metres of wire by run and leg, "+", "−" or "±" of a series link, as it lies: every side-by-side conductor by itself."""
+    """Metres of wire by run and leg, "+", "−" or "±" of a series link, every side-by-side conductor alone."""
     found: dict[tuple[str, str], float] = {}
     for run in plan.runs:
         for leg in {"both": "+−", "positive": "+", "negative": "−", "series": "±"}[run.legs]:
