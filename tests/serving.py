@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 
 import uvicorn
 
@@ -14,6 +15,14 @@ from lucernis.api.answers import Answers
 from lucernis.api.app import create_app
 from lucernis.api.pairing import Pairing
 from lucernis.store.database import Database
+
+_BEGAN = datetime.now(UTC)
+
+
+def clock() -> datetime:
+    """Goes on from a day that is given: what is due in the demo's record is the same whenever the tests are run."""
+    return datetime(2026, 12, 2, 9, tzinfo=UTC) + (datetime.now(UTC) - _BEGAN)
+
 
 # The demo jobs are judged once, not once a test.
 ANSWERS = Answers()
@@ -27,7 +36,7 @@ def served(database: Database, pairing: Pairing | None = None) -> Iterator[str]:
         port = probe.getsockname()[1]
     # A connection that is kept must not be closed just as it is used again.
     config = uvicorn.Config(
-        create_app(database, pairing=pairing, answers=ANSWERS),
+        create_app(database, pairing=pairing, answers=ANSWERS, clock=clock),
         host="127.0.0.1",
         port=port,
         log_level="warning",

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import mimetypes
 import re
+from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -104,6 +106,7 @@ def create_app(
     heavy: Heavy | None = None,
     intake: Heavy | None = None,
     answers: Answers | None = None,
+    clock: Callable[[], datetime] = lambda: datetime.now(UTC),
     web: Path = WEB,
 ) -> FastAPI:
     """The application over an opened database.
@@ -120,6 +123,8 @@ def create_app(
         Who reads what comes in from outside; this process itself by default.
     answers : Answers, optional
         What is remembered of plans; its own by default. Going by the text of a plan, it may be shared.
+    clock : callable
+        The time it is, with its zone: what is due, printed and entered goes by it.
     web : Path
         Folder of the built pages.
 
@@ -130,8 +135,9 @@ def create_app(
     """
     # The stock documentation pages load scripts from elsewhere, so they are off.
     app = FastAPI(title="Lucernis", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    app.state.database, app.state.backups = database, Backups(database)
-    app.state.plans = PlanStore(database)
+    app.state.clock = clock
+    app.state.database, app.state.backups = database, Backups(database, clock)
+    app.state.plans = PlanStore(database, clock)
     app.state.answers, app.state.heavy = answers or Answers(), heavy or Heavy(apart=False)
     app.state.intake = intake or Heavy(apart=False)
     # A page of findings asks for the mends of each: short, and many.
@@ -144,15 +150,15 @@ def create_app(
     app.state.behind = Behind(app.state.cards, app.state.kept_cards, app.state.intake)
     # Instruments the host itself has asked: devices may ask these and no others.
     app.state.instruments = set()
-    devices = app.state.devices = DeviceStore(database)
-    app.state.photos = PhotoStore(database)
-    app.state.record = RecordStore(database)
-    app.state.school = SchoolStore(database)
+    devices = app.state.devices = DeviceStore(database, clock)
+    app.state.photos = PhotoStore(database, clock)
+    app.state.record = RecordStore(database, clock)
+    app.state.school = SchoolStore(database, clock)
     app.state.unjudged = None
     app.state.pairing = pairing
-    app.state.parts = PartStore(database)
-    app.state.workshop = WorkshopStore(database)
-    app.state.trade = TradeStore(database)
+    app.state.parts = PartStore(database, clock)
+    app.state.workshop = WorkshopStore(database, clock)
+    app.state.trade = TradeStore(database, clock)
     app.include_router(keeping.router)
     app.include_router(router_of_pairing)
     app.include_router(plans.router)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
@@ -43,9 +43,10 @@ def noted(request: Request, plan_id: str) -> list[Noted]:
     return noted_of(record_of(request).list_entries(plan_id))
 
 
-def today() -> date:
-    """The day it is, by UTC."""
-    return datetime.now(UTC).date()
+def today(request: Request) -> date:
+    """The day it is by the application's clock, UTC."""
+    found: date = request.app.state.clock().date()
+    return found
 
 
 @dataclass(slots=True)
@@ -150,7 +151,7 @@ def log_of(request: Request, plan_id: str) -> LogAnswer:
     """What the record says of a vehicle."""
     plan, entries = plan_of(request, plan_id), noted(request, plan_id)
     found = proving(plan)
-    due = due_dates(plan, entries, today())
+    due = due_dates(plan, entries, today(request))
     steps_left = labels_left = 0
     if of_kind(entries, "asbuilt"):
         order = order_of_work(plan)
@@ -169,7 +170,7 @@ def log_of(request: Request, plan_id: str) -> LogAnswer:
     made = Standing(found.lines, _proved(plan, entries), entries, due, steps_left, labels_left, changed, sizes)
     start = handed_over(entries)
     return LogAnswer(
-        start.made_at if start is not None else "", odometer_km(entries), due, record_findings(made, today()),
+        start.made_at if start is not None else "", odometer_km(entries), due, record_findings(made, today(request)),
         open_fuses(entries), finds_of(request), sizes,
     )  # fmt: skip
 
@@ -204,7 +205,7 @@ def get_due(request: Request) -> list[JobDue]:
             plan = plan_of(request, stored.plan_id)
         except LucernisError:
             continue
-        due = [one for one in due_dates(plan, entries, today()) if one.state != "later"]
+        due = [one for one in due_dates(plan, entries, today(request)) if one.state != "later"]
         fuses = len(open_fuses(entries))
         if due or fuses:
             found.append(JobDue(stored.plan_id, plan.job.name, due, fuses))
@@ -214,7 +215,7 @@ def get_due(request: Request) -> list[JobDue]:
 def _stamp(request: Request, plan_id: str, plan: Plan, title: str) -> Stamp:
     stored, job = store_of(request).get(plan_id), plan.job
     practice = answers_of(request).answer(stored, plan).report.practice_label
-    return Stamp(title, job.name, job.customer, job.workshop, stored.revision, today().isoformat(), practice)
+    return Stamp(title, job.name, job.customer, job.workshop, stored.revision, today(request).isoformat(), practice)
 
 
 def _pdf(body: bytes, name: str) -> Response:
@@ -251,7 +252,7 @@ def download_handover(
         if one.size_bytes
     ]
     link = f"{request.base_url}plan/{plan_id}/log" if qr else ""
-    handed = Handed(entries, due_dates(plan, entries, today()), _proved(plan, entries), pictures, link)
+    handed = Handed(entries, due_dates(plan, entries, today(request)), _proved(plan, entries), pictures, link)
     stamp = _stamp(request, plan_id, plan, "handover pack")
     return _pdf(handover_pdf(plan, report, handed, stamp, paper), f"handover-{plan_id}")
 
@@ -280,7 +281,7 @@ def download_due(
     plan = plan_of(request, plan_id)
     events = [
         DueEvent(one.what, one.label, one.explain, one.on, one.at_km, one.every_days)
-        for one in due_dates(plan, noted(request, plan_id), today())
+        for one in due_dates(plan, noted(request, plan_id), today(request))
     ]
     body = due_calendar(plan.job.name, plan_id, events, address)
     headers = {"content-disposition": f'attachment; filename="due-{plan_id}.ics"'}

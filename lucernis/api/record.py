@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict, dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Request, Response
@@ -98,7 +98,7 @@ def add_entry(request: Request, plan_id: str, entry: NewEntry) -> Entry:
     _check_cause(request, plan_id, entry)
     _check_odometer(request, plan_id, entry)
     made_at = None
-    if entry.made_at is not None and entry.made_at <= datetime.now(UTC) + _AHEAD:
+    if entry.made_at is not None and entry.made_at <= request.app.state.clock() + _AHEAD:
         made_at = entry.made_at.astimezone(UTC).isoformat(timespec="seconds")
     if entry.kind == "asbuilt":
         # The revision it freezes has that name from now on, where revisions are listed too.
@@ -151,7 +151,7 @@ def _check_odometer(request: Request, plan_id: str, entry: NewEntry) -> None:
     value = entry.detail.get("odometer_km")
     if not isinstance(value, int | float) or entry.detail.get("odometer_replaced") is True:
         return
-    made_at = (entry.made_at or datetime.now(UTC)).astimezone(UTC).isoformat()
+    made_at = (entry.made_at or request.app.state.clock()).astimezone(UTC).isoformat()
     before = odometer_km([one for one in noted_of(_entries(request, plan_id)) if one.made_at <= made_at])
     if before is not None and value < before:
         raise NotUnderstood(

@@ -13,7 +13,7 @@ from lucernis.demo import load_demo, load_demo_prices
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
 from lucernis.store.workshop import WorkshopStore
-from tests.serving import ANSWERS
+from tests.serving import ANSWERS, clock
 
 
 @pytest.fixture
@@ -23,7 +23,9 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     load_demo(PlanStore(database))
     load_demo_prices(WorkshopStore(database))
     with TestClient(
-        create_app(database, answers=ANSWERS), base_url="http://127.0.0.1:8765", raise_server_exceptions=False
+        create_app(database, answers=ANSWERS, clock=clock),
+        base_url="http://127.0.0.1:8765",
+        raise_server_exceptions=False,
     ) as found:
         yield found
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import itertools
 import threading
+from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -12,10 +14,15 @@ from fastapi.testclient import TestClient
 from icalendar import Calendar
 from pypdf import PdfReader
 
+from lucernis.api.app import create_app
 from lucernis.core.prove.vehicle import Vehicle
-from lucernis.demo import demo_plan
+from lucernis.demo import demo_plan, load_demo, load_demo_trade
 from lucernis.meters.monitor import MonitorServer
 from lucernis.meters.simulated import MeterServer
+from lucernis.store.database import Database
+from lucernis.store.plans import PlanStore
+from lucernis.store.trade import TradeStore
+from tests.serving import ANSWERS
 
 KEYS = itertools.count(1)
 
@@ -350,3 +357,21 @@ def test_a_reading_is_judged_by_the_day_it_was_taken_on(client: TestClient) -> N
     # Taken on a day nobody measured it is well, whatever is measured later.
     note(client, plan, "reading", subject=line, text=low)
     assert client.get(f"/api/plans/{plan}/proving", params=today).json()["proved"][line]["judged"]["verdict"] == "in"
+
+
+def test_what_is_due_and_printed_goes_by_the_clock_that_is_given(tmp_path: Path) -> None:
+    """The same file at two days years apart: what is due by then differs, and so does the day on an entry."""
+    database = Database(tmp_path / "clock.sqlite3")
+    database.open()
+    load_demo(PlanStore(database))
+    load_demo_trade(TradeStore(database))
+    made, states = [], []
+    for year in (2026, 2031):
+        app = create_app(database, answers=ANSWERS, clock=lambda year=year: datetime(year, 12, 2, 9, tzinfo=UTC))
+        with TestClient(app, base_url="http://127.0.0.1:8765") as client:
+            plan = next(one["plan_id"] for one in client.get("/api/plans").json() if one["name"] == "Tern")
+            made.append(note(client, plan, "note", text="seen")["made_at"][:4])
+            due = [one for job in client.get("/api/due").json() for one in job["due"]]
+            states.append([one["state"] for one in due].count("overdue"))
+    assert made == ["2026", "2031"]
+    assert states[1] > states[0]

@@ -126,10 +126,27 @@ class _Study:
             if run.legs == "both" and body is None:
                 neg = (circuit.conductor_from[2 * at + 1], circuit.conductor_to[2 * at + 1])
             else:
-                far = names[pos[1 if fed_by_start(self.sized.topology, run) else 0]]
-                neg = (back(far), back(far))
+                by_start = fed_by_start(self.sized.topology, run)
+                near, far = (back(names[node]) for node in (pos if by_start else reversed(pos)))
+                neg = (far, far)
+                if near != far:
+                    # A leg by itself may meet the negative at its fed end as well, as the post beside a battery's.
+                    where, share = ("start", 0.0) if by_start else ("finish", 1.0)
+                    self.sites.append(Site(run.id, where, at, share, pos, (near, near)))  # type: ignore[arg-type]
             for where, share in (("start", 0.0), ("middle", 0.5), ("finish", 1.0)):
                 self.sites.append(Site(run.id, where, at, share, pos, neg))  # type: ignore[arg-type]
+
+    def keep_strongest(self, currents_a: Floats) -> Floats:
+        """Of several negatives a short may go back by keep the one that lets most flow; gives back those currents."""
+        best: dict[tuple[str, str], int] = {}
+        for k, site in enumerate(self.sites):
+            key = (site.subject, site.where)
+            if key not in best or currents_a[k] > currents_a[best[key]]:
+                best[key] = k
+        order = {"point": 0, "start": 1, "middle": 2, "finish": 3}
+        kept = sorted(best.values(), key=lambda k: (self.sites[k].run, order[self.sites[k].where], k))
+        self.sites = [self.sites[k] for k in kept]
+        return currents_a[kept]
 
     def fed_several_ways(self) -> NDArray[np.bool_]:
         """Which sites more than one way can feed, shape (n_sites,): several batteries on their positive, or a ring."""
@@ -387,9 +404,9 @@ def study_faults(plan: Plan, sized: Sized, state: State | None = None, *, back: 
     study = _Study(plan, sized, switched, figures, back)
     if not figures or not study.sites:
         return FaultStudy({}, {}, figures, meshed=False)
+    strongest = study.keep_strongest(study.network(strongest=True, whole=False).currents_a(*study.ports(study.cold)))
     several = study.fed_several_ways()
     meshed = bool(several.any())
-    strongest = study.network(strongest=True, whole=False).currents_a(*study.ports(study.cold))
     weak = study.network(strongest=False, whole=meshed)
     nodes, weights, own = study.ports(study.warm)
     weakest = weak.currents_a(nodes, weights, own)

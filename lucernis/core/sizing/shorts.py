@@ -287,7 +287,8 @@ def through_fuses_a(
     for one in fuses:
         a, b = circuit.conductor_from[2 * one.run], circuit.conductor_to[2 * one.run]
         pair = plan.runs[one.run].legs == "both"
-        sites += [(one, node) for node in ((-1,) if pair else back.any_of(names[b if one.at_start else a]))]
+        beside = (-1,) if pair else dict.fromkeys((*back.any_of(names[a]), *back.any_of(names[b])))
+        sites += [(one, node) for node in beside]
     nodes = np.empty((len(sites), 4), dtype=np.int64)
     weights, own, r_pos = np.empty((len(sites), 4)), np.empty(len(sites)), np.empty(len(sites))
     leaf = np.zeros(len(sites), dtype=bool)

@@ -39,9 +39,10 @@ GIVES: list[tuple[str, dict[str, Any], Works]] = [
     ("charger", {"form": "dcdc", "out_a": 20.0}, lambda state: state.engine_on),
     ("charger", {"form": "dcdc", "out_a": 20.0, "pv_high_v": 50.0}, lambda state: state.engine_on or state.sun),
 ]
+GIVES_IDS = ["alternator", "panel", "shore", "sun", "dcdc", "dcdc with panels"]
 
 
-@pytest.mark.parametrize(("kind", "fields", "works"), GIVES, ids=lambda one: str(one)[:30])
+@pytest.mark.parametrize(("kind", "fields", "works"), GIVES, ids=GIVES_IDS)
 def test_each_source_gives_where_what_drives_it_is_there_and_nowhere_else(
     kind: str, fields: dict[str, Any], works: Works
 ) -> None:
@@ -67,7 +68,7 @@ def test_an_inverter_that_charges_gives_on_shore_alone() -> None:
         ("isolator", {"two_way": True}, lambda state: state.engine_on or state.shore_on),
         ("diode", {}, lambda state: True),
     ],
-    ids=lambda one: str(one)[:30],
+    ids=["key", "engine", "shore", "link", "two-way link", "diode"],
 )
 def test_each_contact_closes_by_its_own_condition(kind: str, fields: dict[str, Any], closes: Works) -> None:
     parts = [other(kind, "k1", **fields), load("l1")]

@@ -1,8 +1,7 @@
 """Current of a bolted short in trees and rings, by a nodal matrix built from the plan alone.
 
-Ohm's and Kirchhoff's laws, copper at 20 °C by IEC 60228's resistivity of annealed copper (0.017241 Ω·mm²/m, from
-memory); a battery is its open volts behind the resistance that its own short-circuit current names. Joints and fuses
-are left out: where wires are long and fuses large they are a few hundredths.
+Ohm's and Kirchhoff's laws, flexible copper at 20 °C by IEC 60228, class 5 (from memory); a battery is its open volts
+behind the resistance that its own short-circuit current names. Joints and fuses are left out.
 """
 
 from __future__ import annotations
@@ -13,7 +12,8 @@ import numpy as np
 
 from lucernis.plan.model import Battery, Plan
 
-COPPER_OHM_MM2_PER_M = 0.017241
+# Greatest resistance of plain flexible conductors at 20 °C, IEC 60228 class 5, from memory. [mm²] to [Ω/km]
+CLASS_5_OHM_PER_KM = {1.5: 13.3, 2.5: 7.98, 4.0: 4.95, 6.0: 3.30, 10.0: 1.91}
 Node = tuple[str, str]
 
 
@@ -41,7 +41,7 @@ def short_a(plan: Plan, area_mm2: Mapping[str, float], open_v: float, positive: 
         matrix[[i, j], [j, i]] -= 1 / ohm
 
     for run in plan.runs:
-        ohm = COPPER_OHM_MM2_PER_M * run.length_m / (area_mm2[run.id] * run.parallel)
+        ohm = CLASS_5_OHM_PER_KM[area_mm2[run.id]] / 1000 * run.length_m / run.parallel
         for leg in {"both": "+-", "positive": "+", "negative": "-"}[run.legs]:
             joined((run.start.part, leg), (run.finish.part, leg), ohm)
     for part in plan.parts:
