@@ -16,12 +16,12 @@ from pypdf import PdfReader
 
 from lucernis.api.app import create_app
 from lucernis.core.prove.vehicle import Vehicle
-from lucernis.demo import demo_plan, load_demo, load_demo_trade
+from lucernis.demo import demo_plan, load_demo, load_demo_record
 from lucernis.meters.monitor import MonitorServer
 from lucernis.meters.simulated import MeterServer
 from lucernis.store.database import Database
 from lucernis.store.plans import PlanStore
-from lucernis.store.trade import TradeStore
+from lucernis.store.record import RecordStore
 from tests.serving import ANSWERS
 
 KEYS = itertools.count(1)
@@ -364,7 +364,7 @@ def test_what_is_due_and_printed_goes_by_the_clock_that_is_given(tmp_path: Path)
     database = Database(tmp_path / "clock.sqlite3")
     database.open()
     load_demo(PlanStore(database))
-    load_demo_trade(TradeStore(database))
+    load_demo_record(RecordStore(database), PlanStore(database))
     made, states = [], []
     for year in (2026, 2031):
         app = create_app(database, answers=ANSWERS, clock=lambda year=year: datetime(year, 12, 2, 9, tzinfo=UTC))
