@@ -1,9 +1,10 @@
-"""Where faults can be planted, and a fixed sample of them. The faults themselves are those of cosmic-ray."""
+"""Where faults can be planted, and a sample of them: those people make, or the small ones of cosmic-ray."""
 
 from __future__ import annotations
 
 import ast
 import random
+from collections import Counter
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -11,7 +12,17 @@ from cosmic_ray.ast import ast_nodes, get_ast
 from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator, operator_names
 
+from tools.mutants.realistic import PREFIX, changes, planted
+
 ROOT = Path(__file__).resolve().parents[2]
+EVERYWHERE = (
+    "lucernis/core",
+    "lucernis/plan",
+    "lucernis/api",
+    "lucernis/store",
+    "lucernis/exports",
+    "lucernis/aftercare",
+)
 WHERE = ("lucernis/core", "lucernis/plan", "lucernis/api/door.py")
 # What a report is made of, and where shapes stand on a sheet: no judgement hangs on it.
 DECLARED = ("lucernis/core/report.py",)
@@ -41,6 +52,9 @@ class Mutant:
     def planted(self) -> str | None:
         """The whole file with the fault in it; None where it would be the same."""
         code = (ROOT / self.path).read_text(encoding="utf-8")
+        if self.operator.startswith(PREFIX):
+            changed = planted(code, self.operator, self.occurrence)
+            return None if changed is None or _same(code, changed) else changed
         changed = mutate_code(code, get_operator(self.operator)(), self.occurrence)
         return None if changed is None or _same(code, changed) else changed
 
@@ -79,12 +93,25 @@ def _checked(annotation: ast.expr) -> bool:
     return any(isinstance(one, ast.Call) for one in ast.walk(annotation))
 
 
-def _files() -> list[Path]:
+def _files(where: tuple[str, ...] = WHERE) -> list[Path]:
     found = []
-    for name in WHERE:
+    for name in where:
         path = ROOT / name
         found += sorted(path.rglob("*.py")) if path.is_dir() else [path]
     return [one for one in found if str(one.relative_to(ROOT)) not in DECLARED]
+
+
+def realistic_sites() -> dict[tuple[str, int, int], list[Mutant]]:
+    """Every place with the faults of people's kind it can have."""
+    found: dict[tuple[str, int, int], list[Mutant]] = {}
+    for file in _files(EVERYWHERE):
+        code, path = file.read_text(encoding="utf-8"), str(file.relative_to(ROOT))
+        counts: dict[str, int] = {}
+        for one in changes(code):
+            number = counts[one.kind] = counts.get(one.kind, -1) + 1
+            place = (path, one.line, one.column)
+            found.setdefault(place, []).append(Mutant(*place, PREFIX + one.kind, number))
+    return found
 
 
 def sites() -> dict[tuple[str, int, int], list[Mutant]]:
@@ -108,11 +135,25 @@ def _of_a_kind(name: str) -> bool:
     return any(name.split("/")[-1].startswith(kind) for kind in KINDS)
 
 
-def sample(count: int, seed: int) -> list[Mutant]:
-    """So many faults, one a place, the same every time for the same code."""
-    every, chance = sites(), random.Random(seed)  # noqa: S311
+def room(path: str) -> str:
+    """The room of the program a file stands in, as `core/sizing` or `store`."""
+    parts = Path(path).parts[1:-1]
+    return "/".join(parts[:2]) if parts[:1] == ("core",) else "/".join(parts[:1])
+
+
+def sample(count: int, seed: int, *, realistic: bool) -> list[Mutant]:
+    """So many faults, one a place, the same every time for the same code and seed. Of people's faults every room gets
+    its turn, so that a small room is not drowned in a large one."""
+    every, chance = realistic_sites() if realistic else sites(), random.Random(seed)  # noqa: S311
     places = sorted(every)
     chance.shuffle(places)
+    if realistic:
+        seen: Counter[str] = Counter()
+        turn = {}
+        for place in places:
+            turn[place] = seen[room(place[0])]
+            seen[room(place[0])] += 1
+        places.sort(key=turn.__getitem__)
     found: list[Mutant] = []
     for place in places:
         mutant = chance.choice(every[place])
