@@ -30,7 +30,7 @@ quick: $(STAMP)/test
 	$(PY) -m pytest -n 3 --dist worksteal tests/core/checks tests/core/sizing tests/core/circuit tests/core/wire tests/plan tests/practice -k "not mend_can_be_carried_out and not edit_sequences and not findings_carry" --ignore=tests/core/sizing/test_sizing.py
 
 soak: $(STAMP)/test $(STAMP)/debian lucernis/web/index.html
-	LUCERNIS_LAW_PLANS=5000 LUCERNIS_SCHOOL_CASES=500 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/core/school/test_mistakes.py tests/plan/test_edit_sequences.py tests/store/test_kills.py tests/api/test_door.py
+	LUCERNIS_LAW_PLANS=5000 LUCERNIS_SCHOOL_CASES=500 $(PY) -m pytest -n 2 --dist worksteal tests/law tests/outside/test_faults_by_hand.py tests/core/proposals/test_best_place.py tests/core/school/test_mistakes.py tests/plan/test_edit_sequences.py tests/store/test_kills.py tests/api/test_door.py
 
 	# Nothing leans on what ran before it.
 	for turn in 1 2 3; do $(PY) -m pytest -n 3 --dist worksteal -p randomly || exit 1; done

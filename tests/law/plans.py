@@ -191,6 +191,12 @@ def _block(build: Build, source: str) -> None:
     build.run(source, block, draw(_round(0.3, 9.0)), fuse_at_start=_near(build), **_lies(build))
     for way in range(1, draw(st.integers(1, 5)) + 1):
         load = _load(build, draw(st.sampled_from([2.0, 6.0, 15.0, 22.0])))
+        if draw(st.integers(0, 9)) == 0:
+            # One that is fed over a diode, so that nothing comes back from it.
+            diode = build.part("diode", place=place)
+            build.run(f"{block}:{way}", diode, draw(_round(0.3, 3.0)), fuse_at_start={}, **_lies(build))
+            build.run(diode, load, draw(_round(0.3, 6.0)), **_lies(build))
+            continue
         build.run(f"{block}:{way}", load, draw(_round(0.3, 9.0)), fuse_at_start={}, **_lies(build))
         if draw(st.integers(0, 4)) == 0:
             # A second device behind the first, on the same fuse.

@@ -21,6 +21,7 @@ import pytest
 from lucernis.core.prove.next_reading import next_readings
 from lucernis.core.prove.suspects import Taken, weigh
 from lucernis.core.prove.symptoms import Symptom, SymptomKind
+from tests.law.conftest import PLANS
 from tests.outside.vans import DATA, Van, van
 
 # Who is this sure stops and looks; nobody reads more often than that.
@@ -94,7 +95,8 @@ def table(found: list[Search]) -> str:
     return "\n".join(lines)
 
 
-@pytest.mark.parametrize("half", ["tune", "last"])
+# The half that was looked at while the search was written is tried again in the long runs.
+@pytest.mark.parametrize("half", ["last"] if PLANS <= 300 else ["tune", "last"])
 def test_faults_put_in_by_hand_are_found(half: str, tmp_path: Path) -> None:
     some = [one for one in faults() if one.half == half]
     assert len(some) >= 30
