@@ -514,6 +514,16 @@ def test_pinned_fuse_above_the_wire_is_caught_although_150_percent_would_cover_i
     assert ("fuse-above-wire", "r3") in found(doc)
 
 
+def test_the_mend_of_a_fuse_in_another_run_unpins_that_one() -> None:
+    """A lamp behind a lamp hangs on the fuse of the first: its own run has none to unpin."""
+    doc = base()
+    both(pin_wire("r2", "14"), pin_wire("r4", "14"), pin_fuse("r2", 40))(doc)
+    assert "fuse_at_start" not in run(doc, "r4")
+    here = found(doc)["fuse-above-wire", "r4"]
+    pins = [(edit.run, edit.rating_a) for fix in here.fixes for edit in fix.edits if edit.op == "pin_fuse"]
+    assert pins == [("r2", None)]
+
+
 def test_out_of_reach_says_what_would_help() -> None:
     doc = base()
     part(doc, "l2").update(sensitive=True, current_a=10.0)
