@@ -249,3 +249,18 @@ def test_demo_jobs_charge_from_every_source_they_have(name: str) -> None:
     assert engine > 5.0
     assert (study_charge(plan, sized, "shore").into_bank_a > 5.0) == ("shore" in has)
     assert (study_charge(plan, sized, "sun").into_bank_a > 5.0) == ("sun" in has)
+
+
+def test_a_roof_run_drawn_from_the_controller_to_the_panel_is_the_same_run() -> None:
+    """Sized by the panel's short-circuit current, fused or not by the same rule, whichever end is called its start."""
+    doc, turned = powered_document(), powered_document()
+    roof = next(one for one in turned["runs"] if one["start"]["part"] == "v1")
+    roof["start"], roof["finish"] = roof["finish"], roof["start"]
+    roof["fuse_at_start"], roof["fuse_at_finish"] = roof.get("fuse_at_finish"), roof.get("fuse_at_start")
+    reports = [evaluate(parse_plan(one)) for one in (doc, turned)]
+    runs = [next(one for one in report.runs if one.id == roof["id"]) for report in reports]
+    for name in ("wire", "greatest_a", "design_current_a", "role"):
+        assert getattr(runs[0], name) == getattr(runs[1], name), name
+    codes = [sorted((one.code, one.subject) for one in report.findings) for report in reports]
+    assert codes[0] == codes[1]
+    assert {one.id: one.worst for one in reports[0].loads} == {one.id: one.worst for one in reports[1].loads}

@@ -123,6 +123,19 @@ def test_a_relay_whose_coil_has_no_volts_does_not_close(fault: str) -> None:
         assert all(abs(vehicle.truth(one, name)[0]) < 2 for one in some)
 
 
+def test_a_flat_starter_battery_shows_at_rest_and_is_held_up_while_the_engine_runs() -> None:
+    """The alternator holds its post, so that the running engine says nothing of the battery."""
+    for job in ("heron", "tern"):
+        made = ready(job)
+        starter = next(part for part in made.plan.parts if part.kind == "battery" and part.use == "starter")
+        reading = made.volts(f"+{starter.id}", f"-{starter.id}", part=starter.id)
+        change = planted(made, f"{starter.tag} flat").change
+        rest, well = effect(sound(job, "rest"), [reading], [change, Change()]).value[:, 0]
+        assert rest < well - 0.3
+        running, held = effect(sound(job, "engine"), [reading], [change, Change()]).value[:, 0]
+        assert running == pytest.approx(held)
+
+
 @pytest.mark.parametrize(
     ("fault", "low_v", "high_v"), [("a01 alternator-dead", 11.8, 12.9), ("a01 alternator-low", 12.6, 14.0)]
 )
