@@ -89,11 +89,11 @@ def test_prospective_current_is_that_of_a_nodal_matrix(seed: int, ring: bool) ->
     report = evaluate(plan, with_working=False)
     area_mm2 = {one.id: one.wire.area_mm2 for one in report.runs}
     looked_at = 0
-    for run, told in zip(plan.runs, report.runs, strict=True):
+    for run, reported in zip(plan.runs, report.runs, strict=True):
         if run.legs == "negative":
             continue
         for end, where in ((run.start.part, "start"), (run.finish.part, "finish")):
-            fault = next((one for one in told.faults if one.where == where), None)
+            fault = next((one for one in reported.faults if one.where == where), None)
             if fault is None:
                 continue
             wanted_a = short_a(plan, area_mm2, OPEN_V, end, end)
@@ -102,3 +102,15 @@ def test_prospective_current_is_that_of_a_nodal_matrix(seed: int, ring: bool) ->
             assert fault.weakest_a < fault.strongest_a
             looked_at += 1
     assert looked_at >= 6
+
+
+def test_a_fuse_at_the_battery_must_break_the_battery_s_own_short() -> None:
+    """A positive by itself, its negative elsewhere: the post beside the fuse is the shortest way back.
+
+    A large blade fuse breaks 1,000 A (common practice, no source); the battery gives 2,500, the long way round 915.
+    """
+    plan = parse_plan(network(0, ring=False))
+    trunk = plan.runs[0]
+    assert (trunk.start.part, trunk.legs) == ("b1", "positive")
+    findings = evaluate(plan, with_working=False).findings
+    assert ("breaking-low", trunk.id) in {(one.code, one.subject) for one in findings}

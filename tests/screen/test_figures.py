@@ -36,7 +36,7 @@ def report_of(page: Page) -> dict[str, Any]:
     return found
 
 
-def amiss(row: str, cells: list[str], wanted: dict[int, list[float | None]]) -> list[str]:
+def wrong_cells(row: str, cells: list[str], wanted: dict[int, list[float | None]]) -> list[str]:
     """What a row shows that is not what was wanted in that column."""
     found = []
     for column, values in wanted.items():
@@ -68,7 +68,7 @@ def test_every_figure_of_the_runs_is_that_of_the_report(job: Open, name: str) ->
             CURRENT: [one["design_current_a"]],
         }
         if one["fuse"] is not None:
-            # Two of them side by side are told as 2 × 25 A.
+            # Two of them side by side are shown as 2 × 25 A.
             several = [one["parallel"]] if "×" in cells[FUSE] else []
             wanted[FUSE] = [*several, one["fuse"]["rating_a"]]
         if not one["spare"]:
@@ -77,7 +77,7 @@ def test_every_figure_of_the_runs_is_that_of_the_report(job: Open, name: str) ->
             wanted[DROP] = [None if value is None else 100 * value for value in drops]
         limits = [one["margin_frac"], one["limit_frac"]]
         wanted[MARGIN] = [100 * value for value in limits if value is not None]
-        problems += amiss(one["tag"], cells, wanted)
+        problems += wrong_cells(one["tag"], cells, wanted)
         if one["wire"]["label"] not in cells[WIRE]:
             problems.append(f"{one['tag']}: {cells[WIRE]!r} for {one['wire']['label']}")
         carries = cells[WIRE].partition("carries")[2]
