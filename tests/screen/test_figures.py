@@ -69,7 +69,7 @@ def test_every_figure_of_the_runs_is_that_of_the_report(job: Open, name: str) ->
         }
         if one["fuse"] is not None:
             # Two of them side by side are shown as 2 × 25 A.
-            several = [one["parallel"]] if "×" in cells[FUSE] else []
+            several = [one["fuse"]["count"]] if one["fuse"]["count"] > 1 else []
             wanted[FUSE] = [*several, one["fuse"]["rating_a"]]
         if not one["spare"]:
             worst = one["worst"]
